@@ -1,0 +1,2 @@
+export * from './keys'
+export * from './motionSamples'

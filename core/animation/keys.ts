@@ -1,0 +1,67 @@
+/** How values run from this key to the next. */
+export type Interpolation = 'linear' | 'smooth' | 'hold'
+
+/** Values at a time. `values` of all keys of one thing have the same length. */
+export interface TimedValues {
+  readonly time: number
+  readonly interpolation: Interpolation
+  readonly values: Float64Array
+}
+
+/** Index of the last key at or before `time`, or -1. Keys are sorted by time. */
+export function keyIndexBefore(keys: readonly TimedValues[], time: number): number {
+  let low = 0
+  let high = keys.length
+  while (low < high) {
+    const middle = (low + high) >> 1
+    if (keys[middle]!.time <= time) low = middle + 1
+    else high = middle
+  }
+  return low - 1
+}
+
+/**
+ * Values of the keys at a time, ends held.
+ *
+ * Smooth stretches are cubic Hermite curves whose slopes at the keys are the finite differences of the neighbours over
+ * uneven spacing (Catmull & Rom, "A class of local interpolating splines", 1974): the curve passes through every key
+ * and its velocity is continuous. At the first and last key the slope is that of the only stretch.
+ *
+ * @param out  receives the values; its length is theirs
+ */
+export function valuesAt(keys: readonly TimedValues[], time: number, out: Float64Array): Float64Array {
+  const last = keys.length - 1
+  const index = keyIndexBefore(keys, time)
+  if (index < 0) return copy(keys[0]!.values, out)
+  const from = keys[index]!
+  if (index === last || from.time === time || from.interpolation === 'hold') return copy(from.values, out)
+  const to = keys[index + 1]!
+  const span = to.time - from.time
+  const u = (time - from.time) / span
+  if (from.interpolation === 'linear') {
+    for (let i = 0; i < out.length; i++) out[i] = from.values[i]! + (to.values[i]! - from.values[i]!) * u
+    return out
+  }
+  const before = index > 0 ? keys[index - 1]! : null
+  const after = index + 1 < last ? keys[index + 2]! : null
+  const h00 = (1 + 2 * u) * (1 - u) * (1 - u)
+  const h10 = u * (1 - u) * (1 - u)
+  const h01 = u * u * (3 - 2 * u)
+  const h11 = u * u * (u - 1)
+  const startSpan = before && before.interpolation !== 'hold' ? to.time - before.time : 0
+  const endSpan = after && to.interpolation !== 'hold' ? after.time - from.time : 0
+  for (let i = 0; i < out.length; i++) {
+    const p0 = from.values[i]!
+    const p1 = to.values[i]!
+    const chord = (p1 - p0) / span
+    const m0 = startSpan > 0 ? (p1 - before!.values[i]!) / startSpan : chord
+    const m1 = endSpan > 0 ? (after!.values[i]! - p0) / endSpan : chord
+    out[i] = h00 * p0 + h10 * span * m0 + h01 * p1 + h11 * span * m1
+  }
+  return out
+}
+
+function copy(values: Float64Array, out: Float64Array): Float64Array {
+  out.set(values)
+  return out
+}

@@ -1,0 +1,402 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { applyToPoint, homographyOf } from '../geometry'
+import { flattenOutline } from '../spline'
+import {
+  applyBatch,
+  cornersSet,
+  decodeObjects,
+  encodeObject,
+  encodeObjects,
+  fieldSet,
+  find,
+  isConflict,
+  keyAdded,
+  keyDeleted,
+  moverAttached,
+  moverDroppedAtKeys,
+  moverDroppedExactly,
+  moverReplacedExactly,
+  newId,
+  objectAdded,
+  objectsDeleted,
+  outlineAt,
+  partReordered,
+  partsByDepth,
+  patchesForSamples,
+  patchesTakenBack,
+  pointInserted,
+  pointsEdited,
+  pointsRemoved,
+  rationalPoint,
+  replicaOf,
+  sameValue,
+  shapePointsAt,
+  undoStacks,
+  withCommitted,
+  withLocalEdit,
+  withoutPending,
+  worldAt,
+  type CommittedBatch,
+  type EditBatch,
+  type Patch,
+  type Replica,
+  type RotoDocument,
+  type TrackSample,
+} from './index'
+import { documentOf, testPart, testShape, testShot, testSubject, testTrack } from './testDocuments'
+
+function batch(patches: Patch[], overrides: Partial<EditBatch> = {}): EditBatch {
+  return {
+    batchId: newId(),
+    clientId: 'client',
+    clientSequence: 0,
+    author: 'Ida',
+    baseSequence: 0,
+    schemaVersion: 1,
+    label: 'edit',
+    undoes: null,
+    patches,
+    ...overrides,
+  }
+}
+
+function applied(document: RotoDocument, patches: Patch[]): RotoDocument {
+  const result = applyBatch(document, batch(patches))
+  if (isConflict(result)) throw new Error(result.reason)
+  return result
+}
+
+function sameDocument(a: RotoDocument, b: RotoDocument): boolean {
+  return (
+    a.objects.size === b.objects.size && [...a.objects].every(([id, object]) => sameValue(object, b.objects.get(id)))
+  )
+}
+
+const start = documentOf([
+  testShot,
+  testSubject,
+  testPart('coat', { depth: 1 }),
+  testPart('hat', { depth: 2, parentId: 'coat' }),
+  testShape('outline', 'coat', [1001, 1020, 1040]),
+  testShape('brim', 'hat', [1001]),
+  testTrack('board'),
+])
+
+/** A random edit that an artist could make on this document, or null when it does not apply. */
+function randomEdit(document: RotoDocument, kind: number, a: number, b: number): Patch[] | null {
+  const shapes = [...document.objects.values()].filter((o) => o.kind === 'shape')
+  const parts = partsByDepth(document)
+  const shape = shapes[Math.floor(a * shapes.length)]
+  const part = parts[Math.floor(b * parts.length)]
+  const frame = 1001 + Math.floor(b * 60)
+  const patches = ((): Patch[] => {
+    switch (kind) {
+      case 0: {
+        if (!shape) return []
+        const values = shapePointsAt(shape, frame).slice()
+        values[Math.floor(a * shape.pointIds.length) * 10]! += 1 + b
+        return pointsEdited(shape, frame, values)
+      }
+      case 1:
+        return shape ? keyDeleted(shape, shape.keys[Math.floor(b * shape.keys.length)]!.time) : []
+      case 2:
+        return shape ? pointInserted(shape, Math.floor(b * shape.pointIds.length), 0.3).patches : []
+      case 3:
+        return shape
+          ? pointsRemoved(shape, new Set([shape.pointIds[Math.floor(b * shape.pointIds.length)]!])).patches
+          : []
+      case 4:
+        return shape ? [fieldSet(shape, 'edge', { innerFeather: a * 5, outerFeather: b * 5, grow: 0 })] : []
+      case 5:
+        return part ? [fieldSet(part, 'name', `part ${Math.floor(a * 100)}`)] : []
+      case 6:
+        return part ? partReordered(document, part.id, Math.floor(a * parts.length)) : []
+      case 7:
+        return part ? objectsDeleted(document, [part.id]) : []
+      case 8:
+        return part ? [objectAdded(testShape(newId(), part.id, [1001, frame + 1], 4))] : []
+      case 9:
+        return shape ? cornersSet(shape, new Set([shape.pointIds[0]!]), a > 0.5) : []
+      default:
+        return shape ? keyAdded(shape, frame) : []
+    }
+  })()
+  return patches.length ? patches : null
+}
+
+const unit = fc.double({ min: 0, max: 0.999, noNaN: true })
+const edits = fc.array(fc.tuple(fc.integer({ min: 0, max: 10 }), unit, unit), { minLength: 1, maxLength: 25 })
+
+describe('edits', () => {
+  it('applied and then undone give the identical document', () => {
+    fc.assert(
+      fc.property(edits, (sequence) => {
+        let document = start
+        const done: EditBatch[] = []
+        for (const [kind, a, b] of sequence) {
+          const patches = randomEdit(document, kind, a, b)
+          if (!patches) continue
+          const edit = batch(patches)
+          const next = applyBatch(document, edit)
+          if (isConflict(next)) throw new Error(next.reason)
+          document = next
+          done.push(edit)
+        }
+        for (const edit of done.reverse()) document = applied(document, patchesTakenBack(edit))
+        expect(sameDocument(document, start)).toBe(true)
+      }),
+      { numRuns: 150 },
+    )
+  })
+
+  it('survive the wire: replay of the log from JSON equals the live document', () => {
+    fc.assert(
+      fc.property(edits, (sequence) => {
+        let live = start
+        let replayed = start
+        for (const [kind, a, b] of sequence) {
+          const patches = randomEdit(live, kind, a, b)
+          if (!patches) continue
+          live = applied(live, patches)
+          const wire = JSON.stringify(patches, (_k, v: unknown) => (v instanceof Float64Array ? Array.from(v) : v))
+          replayed = applied(replayed, JSON.parse(wire) as Patch[])
+        }
+        expect(sameDocument(live, replayed)).toBe(true)
+        const bytes = encodeObjects([...live.objects.values()].map(encodeObject))
+        expect(sameDocument(documentOf(decodeObjects(bytes)), live)).toBe(true)
+      }),
+      { numRuns: 80 },
+    )
+  })
+
+  it('refuse what can fit no document, and broken references', () => {
+    const coat = find(start, 'part', 'coat')!
+    const bad = [{ kind: 'field', id: 'coat', field: 'depth', before: coat.depth, after: 'near' }] as Patch[]
+    expect(() => applyBatch(start, batch(bad))).toThrow(expect.objectContaining({ code: 'invalid-patch' }))
+    const cycle = applyBatch(start, batch([fieldSet(coat, 'parentId', 'hat')]))
+    expect(isConflict(cycle) && cycle.reason).toContain('carry itself')
+    const orphan = applyBatch(start, batch([{ kind: 'object', id: 'coat', before: coat, after: null }]))
+    expect(isConflict(orphan)).toBe(true)
+  })
+})
+
+/** The server's rule, without a database: a batch is committed once, when it fits the head; else set aside. */
+class PlainLog {
+  head = start
+  log: CommittedBatch[] = []
+  aside: EditBatch[] = []
+
+  send(edit: EditBatch): 'committed' | 'aside' {
+    const same = (other: EditBatch) => other.clientId === edit.clientId && other.clientSequence === edit.clientSequence
+    if (this.log.some((entry) => same(entry.batch))) return 'committed'
+    if (this.aside.some(same)) return 'aside'
+    const next = applyBatch(this.head, edit)
+    if (isConflict(next)) {
+      this.aside.push(edit)
+      return 'aside'
+    }
+    this.head = next
+    this.log.push({ sequence: this.log.length + 1, batch: edit })
+    return 'committed'
+  }
+}
+
+describe('two artists on one shot', () => {
+  it('with interleaved edits, deletes, undos and repeated sends end equal and lose nothing silently', () => {
+    const step = fc.tuple(fc.nat(1), fc.integer({ min: 0, max: 13 }), unit, unit)
+    fc.assert(
+      fc.property(fc.array(step, { minLength: 5, maxLength: 40 }), (steps) => {
+        const server = new PlainLog()
+        const replicas: [Replica, Replica] = [replicaOf(start), replicaOf(start)]
+        const made: EditBatch[] = []
+        const counters = [0, 0]
+        const flush = (who: 0 | 1, twice: boolean) => {
+          for (const edit of replicas[who].pending) {
+            const answer = server.send(edit)
+            if (twice) expect(server.send(edit)).toBe(answer)
+            if (answer === 'aside') replicas[who] = withoutPending(replicas[who], edit.batchId)
+          }
+          replicas[who] = withCommitted(replicas[who], server.log.slice(replicas[who].sequence))
+        }
+        for (const [who, kind, a, b] of steps as [0 | 1, number, number, number][]) {
+          const author = `artist ${who}`
+          if (kind === 11) flush(who, a > 0.5)
+          else {
+            let patches = kind < 11 ? randomEdit(replicas[who].live, kind, a, b) : null
+            let undoes: string | null = null
+            if (kind >= 12) {
+              const own = [...server.log.map((entry) => entry.batch), ...replicas[who].pending]
+              const top = undoStacks(own, author).undo.at(-1)
+              if (top) {
+                patches = patchesTakenBack(top)
+                undoes = top.batchId
+              }
+            }
+            if (!patches) continue
+            const identity = { clientId: author, author, clientSequence: counters[who]!++, undoes }
+            const edit = batch(patches, identity)
+            const next = withLocalEdit(replicas[who], edit)
+            if (next) {
+              replicas[who] = next
+              made.push(edit)
+            }
+          }
+        }
+        flush(0, false)
+        flush(1, false)
+        flush(0, false)
+        expect(sameDocument(replicas[0].live, server.head)).toBe(true)
+        expect(sameDocument(replicas[1].live, server.head)).toBe(true)
+        const known = new Set([...server.log.map((e) => e.batch.batchId), ...server.aside.map((e) => e.batchId)])
+        for (const edit of made) expect(known.has(edit.batchId)).toBe(true)
+        expect(server.log.length + server.aside.length).toBe(known.size)
+      }),
+      { numRuns: 150 },
+    )
+  })
+
+  it('undo never takes back what somebody else has changed since', () => {
+    const shape = find(start, 'shape', 'outline')!
+    const mine = batch([fieldSet(shape, 'opacity', 0.5)])
+    const afterMine = applied(start, mine.patches)
+    const afterTheirs = applied(afterMine, [fieldSet(find(afterMine, 'shape', 'outline')!, 'opacity', 0.2)])
+    expect(isConflict(applyBatch(afterTheirs, batch(patchesTakenBack(mine))))).toBe(true)
+  })
+})
+
+describe('undo stacks from the log', () => {
+  it('undo, redo and a new edit behave as people expect', () => {
+    const entry = (batchId: string, undoes: string | null = null) => ({
+      batchId,
+      author: 'Ida',
+      label: batchId,
+      undoes,
+    })
+    const log = [entry('a'), entry('b'), entry('u1', 'b'), entry('r1', 'u1'), entry('u2', 'r1')]
+    expect(undoStacks(log, 'Ida').undo.map((e) => e.batchId)).toEqual(['a'])
+    expect(undoStacks([...log, entry('c')], 'Ida').redo).toEqual([])
+    expect(undoStacks(log, 'Ola')).toEqual({ undo: [], redo: [] })
+  })
+})
+
+describe('points on every key', () => {
+  it('insertion leaves the outline the same at every time', () => {
+    const shape = find(start, 'shape', 'outline')!
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 0, max: 5 }),
+        fc.double({ min: 0.05, max: 0.95, noNaN: true }),
+        unit,
+        (i, t, at) => {
+          const time = 1001 + at * 39
+          const document = applied(start, pointInserted(shape, i, t).patches)
+          const before = outlineAt(start, shape, time)
+          const after = outlineAt(document, find(document, 'shape', 'outline')!, time)
+          for (const u of [0.1, 0.5, 0.9]) {
+            const p = rationalPoint(before, i, u * t)
+            const q = rationalPoint(after, i, u)
+            expect(Math.hypot(p[0] - q[0], p[1] - q[1])).toBeLessThan(1e-9)
+          }
+        },
+      ),
+    )
+  })
+
+  it('removing an inserted point brings the outline back, and removal tells how far it went', () => {
+    const shape = find(start, 'shape', 'outline')!
+    const { patches, pointId } = pointInserted(shape, 2, 0.4)
+    const withPoint = find(applied(start, patches), 'shape', 'outline')!
+    const back = pointsRemoved(withPoint, new Set([pointId]))
+    for (const { pixels } of back.deviations) expect(pixels).toBeLessThan(0.05)
+    const far = pointsRemoved(shape, new Set(shape.pointIds.slice(0, 3)))
+    expect(far.deviations[0]!.pixels).toBeGreaterThan(1)
+    expect(pointsRemoved(shape, new Set(shape.pointIds.slice(0, 5))).patches).toEqual([])
+  })
+})
+
+function trackedDocument(id = 'board', turn = 0.02): RotoDocument {
+  const track = find(start, 'track', 'board')!
+  const samples: TrackSample[] = []
+  for (let f = 1001; f <= 1072; f++) {
+    const t = f - 1001
+    const channels = [
+      300 + 4 * t,
+      200 + Math.sin(t / 7) * 20,
+      turn * t,
+      0.004 * t,
+      0.003 * t,
+      0.001 * t,
+      1e-5 * t,
+      -5e-6 * t,
+    ]
+    samples.push({ frame: f, matrix: homographyOf(channels, 300, 200), match: 1, kept: 1 })
+  }
+  return applied(start, patchesForSamples({ ...track, id }, samples))
+}
+
+describe('Movers (formulas 5)', () => {
+  const document = trackedDocument()
+  const times = Array.from({ length: 60 }, (_, i) => 1001.25 + i)
+
+  function largestMove(a: RotoDocument, b: RotoDocument): number {
+    let largest = 0
+    for (const time of times) {
+      const p = outlineAt(a, find(a, 'shape', 'outline')!, time)
+      const q = outlineAt(b, find(b, 'shape', 'outline')!, time)
+      for (let i = 0; i < 6; i++) {
+        const [px, py] = rationalPoint(p, i, 0.4)
+        const [qx, qy] = rationalPoint(q, i, 0.4)
+        largest = Math.max(largest, Math.hypot(px - qx, py - qy))
+      }
+    }
+    return largest
+  }
+
+  const attach = (d: RotoDocument, frame: number) =>
+    applied(d, moverAttached(d, find(d, 'part', 'coat')!, 'board', frame))
+
+  it('attached at a frame, nothing moves there and the shape goes with the track elsewhere', () => {
+    const moved = attach(document, 1010)
+    const before = flattenOutline(outlineAt(document, find(document, 'shape', 'outline')!, 1010))
+    const after = flattenOutline(outlineAt(moved, find(moved, 'shape', 'outline')!, 1010))
+    before.forEach((value, i) => expect(after[i]).toBeCloseTo(value, 6))
+    const world = worldAt(moved, find(moved, 'part', 'coat')!, 1040)
+    expect(applyToPoint(world, 300, 200)[0]).toBeGreaterThan(350)
+  })
+
+  it('a carried child keeps its place when its own track takes over on a frame', () => {
+    const carried = attach(document, 1001)
+    const hat = find(carried, 'part', 'hat')!
+    const own = applied(carried, moverAttached(carried, hat, 'board', 1030))
+    const p = worldAt(carried, hat, 1030)
+    const q = worldAt(own, find(own, 'part', 'hat')!, 1030)
+    p.forEach((value, i) => expect(q[i]! / q[8]!).toBeCloseTo(value / p[8]!, 9))
+  })
+
+  it('dropped or replaced exactly, nothing moves beyond 1e-6 px at any time', () => {
+    const moved = attach(document, 1010)
+    const dropped = applied(moved, moverDroppedExactly(moved, find(moved, 'part', 'coat')!))
+    expect(largestMove(moved, dropped)).toBeLessThan(1e-6)
+    const coat = find(moved, 'part', 'coat')!
+    const replaced = applied(moved, moverReplacedExactly(moved, coat, 'board', 1020))
+    const then = applied(replaced, moverDroppedExactly(replaced, find(replaced, 'part', 'coat')!))
+    expect(largestMove(replaced, then)).toBeLessThan(1e-6)
+  })
+
+  it('dropped at keys, the outline stays on the keys and the deviation in between is told', () => {
+    const moved = attach(document, 1001)
+    const coat = find(moved, 'part', 'coat')!
+    const { patches, largest } = moverDroppedAtKeys(moved, coat, times)
+    const dropped = applied(moved, patches)
+    expect(find(dropped, 'part', 'coat')!.mover).toBeNull()
+    for (const frame of [1001, 1020, 1040]) {
+      const p = outlineAt(moved, find(moved, 'shape', 'outline')!, frame)
+      const q = outlineAt(dropped, find(dropped, 'shape', 'outline')!, frame)
+      for (let i = 0; i < 6; i++) {
+        expect(rationalPoint(q, i, 0)[0]).toBeCloseTo(rationalPoint(p, i, 0)[0], 6)
+      }
+    }
+    expect(largest.pixels).toBeGreaterThan(0.5)
+  })
+})

@@ -1,0 +1,3 @@
+export * from './points'
+export * from './movers'
+export * from './objects'

@@ -1,0 +1,180 @@
+import { splitCubic } from '../../spline'
+import { newId, POINT, POINT_STRIDE, type Key, type Shape } from '../objects'
+import { shapePointsAt } from '../evaluate'
+import type { Patch } from '../patches'
+import { refitWithout } from './refit'
+
+/**
+ * The outline of a shape on one frame becomes `values`: a key is made, or the touched numbers of the key there change.
+ *
+ * @param values  POINT_STRIDE numbers a point, moved space
+ */
+export function pointsEdited(shape: Shape, frame: number, values: Float64Array): Patch[] {
+  const key = shape.keys.find((k) => k.time === frame)
+  if (!key) {
+    const before = shape.keys.findLast((k) => k.time < frame) ?? shape.keys[0]!
+    return [keyPatch(shape, frame, null, { time: frame, interpolation: before.interpolation, values })]
+  }
+  const indices: number[] = []
+  for (let i = 0; i < values.length; i++) if (values[i] !== key.values[i]) indices.push(i)
+  if (indices.length === 0) return []
+  return [
+    {
+      kind: 'values',
+      id: shape.id,
+      time: frame,
+      indices,
+      before: indices.map((i) => key.values[i]!),
+      after: indices.map((i) => values[i]!),
+    },
+  ]
+}
+
+function keyPatch(shape: Shape, time: number, before: Key | null, after: Key | null): Patch {
+  return { kind: 'key', id: shape.id, time, before, after }
+}
+
+/** A key with the outline as it is on that frame. Empty when there is one. */
+export function keyAdded(shape: Shape, frame: number): Patch[] {
+  if (shape.keys.some((k) => k.time === frame)) return []
+  return pointsEdited(shape, frame, shapePointsAt(shape, frame))
+}
+
+/** The key taken away; empty when it is the last one or not there. */
+export function keyDeleted(shape: Shape, time: number): Patch[] {
+  const key = shape.keys.find((k) => k.time === time)
+  return key && shape.keys.length > 1 ? [keyPatch(shape, time, key, null)] : []
+}
+
+/** The key moved to another frame, in place of a key that stands there. */
+export function keyMoved(shape: Shape, from: number, to: number): Patch[] {
+  const key = shape.keys.find((k) => k.time === from)
+  if (!key || from === to) return []
+  const there = shape.keys.find((k) => k.time === to) ?? null
+  return [keyPatch(shape, from, key, null), keyPatch(shape, to, there, { ...key, time: to })].reverse()
+}
+
+/** How values run from the keys at `times` to the next. */
+export function interpolationSet(shape: Shape, times: readonly number[], interpolation: Key['interpolation']): Patch[] {
+  return shape.keys
+    .filter((key) => times.includes(key.time) && key.interpolation !== interpolation)
+    .map((key) => keyPatch(shape, key.time, key, { ...key, interpolation }))
+}
+
+function structure(shape: Shape, after: Shape): Patch {
+  return { kind: 'object', id: shape.id, before: shape, after }
+}
+
+/** Cubic of segment i of a key's outline, in moved space. */
+export function segmentOf(values: Float64Array, i: number): Float64Array {
+  const count = values.length / POINT_STRIDE
+  const a = i * POINT_STRIDE
+  const b = ((i + 1) % count) * POINT_STRIDE
+  const [x0, y0, x3, y3] = [values[a]!, values[a + 1]!, values[b]!, values[b + 1]!]
+  return Float64Array.of(
+    x0,
+    y0,
+    x0 + values[a + POINT.outX]!,
+    y0 + values[a + POINT.outY]!,
+    x3 + values[b + POINT.inX]!,
+    y3 + values[b + POINT.inY]!,
+    x3,
+    y3,
+  )
+}
+
+/**
+ * A point put on segment i at parameter t, on every key. Subdivision (de Casteljau) at one t is linear in the control
+ * points, so the outline stays the same at every time, not only on the keys.
+ */
+export function pointInserted(shape: Shape, i: number, t: number): { patches: Patch[]; pointId: string } {
+  const pointId = newId()
+  const count = shape.pointIds.length
+  const keys = shape.keys.map((key) => {
+    const halves = splitCubic(segmentOf(key.values, i), t)
+    const values = new Float64Array((count + 1) * POINT_STRIDE)
+    const cut = (i + 1) * POINT_STRIDE
+    values.set(key.values.subarray(0, cut))
+    values.set(key.values.subarray(cut), cut + POINT_STRIDE)
+    const next = i + 1 === count ? 0 : cut + POINT_STRIDE
+    const a = i * POINT_STRIDE
+    const b = ((i + 1) % count) * POINT_STRIDE
+    setTangent(values, a + POINT.outX, halves[2]! - halves[0]!, halves[3]! - halves[1]!)
+    setTangent(values, next + POINT.inX, halves[12]! - halves[14]!, halves[13]! - halves[15]!)
+    values[cut] = halves[6]!
+    values[cut + 1] = halves[7]!
+    setTangent(values, cut + POINT.inX, halves[4]! - halves[6]!, halves[5]! - halves[7]!)
+    setTangent(values, cut + POINT.outX, halves[10]! - halves[8]!, halves[11]! - halves[9]!)
+    for (let channel = POINT.innerFeather; channel < POINT_STRIDE; channel++) {
+      values[cut + channel] = key.values[a + channel]! * (1 - t) + key.values[b + channel]! * t
+    }
+    return { ...key, values }
+  })
+  const after: Shape = {
+    ...shape,
+    pointIds: shape.pointIds.toSpliced(i + 1, 0, pointId),
+    corners: shape.corners.toSpliced(i + 1, 0, false),
+    keys,
+  }
+  return { patches: [structure(shape, after)], pointId }
+}
+
+function setTangent(values: Float64Array, at: number, x: number, y: number) {
+  values[at] = x
+  values[at + 1] = y
+}
+
+/**
+ * Points taken away on every key, the neighbours' tangents refitted so that the outline stays as near as it can.
+ *
+ * @returns the patches, and for each key the largest distance in pixels between the old and the new outline; no
+ *          patches when fewer than two points would be left
+ */
+export function pointsRemoved(
+  shape: Shape,
+  pointIds: ReadonlySet<string>,
+): { patches: Patch[]; deviations: { time: number; pixels: number }[] } {
+  const remaining = shape.pointIds.filter((id) => !pointIds.has(id))
+  if (remaining.length < 2 || remaining.length === shape.pointIds.length) return { patches: [], deviations: [] }
+  const deviations: { time: number; pixels: number }[] = []
+  const removed = shape.pointIds.map((id) => pointIds.has(id))
+  const keys = shape.keys.map((key) => {
+    const refit = refitWithout(key.values, removed)
+    deviations.push({ time: key.time, pixels: refit.deviation })
+    return { ...key, values: refit.values }
+  })
+  const after = { ...shape, pointIds: remaining, corners: shape.corners.filter((_, i) => !removed[i]), keys }
+  return { patches: [structure(shape, after)], deviations }
+}
+
+/** Points made corners or smooth; a point made smooth gets both tangents on one line on every key. */
+export function cornersSet(shape: Shape, pointIds: ReadonlySet<string>, isCorner: boolean): Patch[] {
+  const chosen = shape.pointIds.map((id) => pointIds.has(id))
+  const keys = isCorner ? shape.keys : shape.keys.map((key) => ({ ...key, values: smoothed(key.values, chosen) }))
+  const after = { ...shape, corners: shape.corners.map((c, i) => (chosen[i] ? isCorner : c)), keys }
+  return [structure(shape, after)]
+}
+
+function smoothed(values: Float64Array, chosen: readonly boolean[]): Float64Array {
+  const out = values.slice()
+  const count = chosen.length
+  for (let i = 0; i < count; i++) {
+    if (!chosen[i]) continue
+    const at = i * POINT_STRIDE
+    const before = ((i + count - 1) % count) * POINT_STRIDE
+    const after = ((i + 1) % count) * POINT_STRIDE
+    let dx = out[at + POINT.outX]! - out[at + POINT.inX]!
+    let dy = out[at + POINT.outY]! - out[at + POINT.inY]!
+    if (dx === 0 && dy === 0) {
+      dx = values[after]! - values[before]!
+      dy = values[after + 1]! - values[before + 1]!
+    }
+    const length = Math.hypot(dx, dy) || 1
+    const third = (point: number) => Math.hypot(values[point]! - out[at]!, values[point + 1]! - out[at + 1]!) / 3
+    const inLength = Math.hypot(out[at + POINT.inX]!, out[at + POINT.inY]!) || third(before)
+    const outLength = Math.hypot(out[at + POINT.outX]!, out[at + POINT.outY]!) || third(after)
+    setTangent(out, at + POINT.inX, (-dx / length) * inLength, (-dy / length) * inLength)
+    setTangent(out, at + POINT.outX, (dx / length) * outLength, (dy / length) * outLength)
+  }
+  return out
+}

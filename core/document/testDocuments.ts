@@ -1,0 +1,98 @@
+import { centredShutter } from '../timing'
+import {
+  POINT_STRIDE,
+  type DocumentObject,
+  type Part,
+  type RotoDocument,
+  type Shape,
+  type Shot,
+  type Subject,
+  type Track,
+} from './objects'
+
+/** Small documents for tests and benchmarks: a shot, a Subject, Parts with round shapes and keys. */
+export function documentOf(objects: readonly DocumentObject[]): RotoDocument {
+  return { objects: new Map(objects.map((object) => [object.id, object])) }
+}
+
+export const testShot: Shot = {
+  kind: 'shot',
+  id: 'shot',
+  width: 1280,
+  height: 720,
+  pixelAspect: 1,
+  range: [1001, 1072],
+  rate: { numerator: 24, denominator: 1 },
+  shutter: centredShutter(180),
+}
+
+export const testSubject: Subject = { kind: 'subject', id: 'lamplighter', name: 'Lamplighter', hue: 1, order: 0 }
+
+export function testPart(id: string, overrides: Partial<Part> = {}): Part {
+  return {
+    kind: 'part',
+    id,
+    subjectId: testSubject.id,
+    parentId: null,
+    name: id,
+    shade: 0,
+    depth: 0,
+    pivot: [0, 0],
+    mover: null,
+    carriers: [],
+    holdsOut: true,
+    visible: true,
+    locked: false,
+    life: null,
+    shutter: null,
+    ...overrides,
+  }
+}
+
+/** Round outline of `points` points, one key per time, each key moved by 3 px. */
+export function testShape(id: string, partId: string, times: readonly number[], points = 6, radius = 60): Shape {
+  return {
+    kind: 'shape',
+    id,
+    partId,
+    name: id,
+    order: 0,
+    pointIds: Array.from({ length: points }, (_, i) => `${id}-p${i}`),
+    corners: new Array<boolean>(points).fill(false),
+    edge: { innerFeather: 0, outerFeather: 0, grow: 0 },
+    opacity: 1,
+    visible: true,
+    keys: times.map((time, k) => ({
+      time,
+      interpolation: 'smooth',
+      values: roundOutline(points, radius, 300 + 3 * k, 200),
+    })),
+  }
+}
+
+export function roundOutline(points: number, radius: number, x: number, y: number): Float64Array {
+  const values = new Float64Array(points * POINT_STRIDE)
+  const handle = (4 / 3) * Math.tan(Math.PI / (2 * points)) * radius
+  for (let i = 0; i < points; i++) {
+    const a = (i / points) * 2 * Math.PI
+    const [c, s] = [Math.cos(a), Math.sin(a)]
+    values.set([x + radius * c, y + radius * s, s * handle, -c * handle, -s * handle, c * handle], i * POINT_STRIDE)
+  }
+  return values
+}
+
+export function testTrack(id: string): Track {
+  return {
+    kind: 'track',
+    id,
+    name: id,
+    model: 'perspective',
+    order: 0,
+    referenceFrame: 1001,
+    region: Float64Array.of(200, 100, 400, 100, 400, 300, 200, 300),
+    leaveOut: [],
+    minimumMatch: 0.7,
+    pivot: [300, 200],
+    blocks: [],
+  }
+}

@@ -1,0 +1,66 @@
+/** Axis-aligned box; `right` and `bottom` are exclusive edges. Empty when left >= right. */
+export interface Box {
+  left: number
+  top: number
+  right: number
+  bottom: number
+}
+
+/** Twice-halved shoelace sum: positive when the vertices x0, y0, x1, y1 ... run clockwise on screen (y down). */
+export function signedArea(polygon: ArrayLike<number>): number {
+  let sum = 0
+  const n = polygon.length
+  for (let i = 0; i < n; i += 2) {
+    const j = (i + 2) % n
+    sum += polygon[i]! * polygon[j + 1]! - polygon[j]! * polygon[i + 1]!
+  }
+  return sum / 2
+}
+
+export function boundsOf(points: ArrayLike<number>): Box {
+  const box = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity }
+  for (let i = 0; i < points.length; i += 2) {
+    box.left = Math.min(box.left, points[i]!)
+    box.right = Math.max(box.right, points[i]!)
+    box.top = Math.min(box.top, points[i + 1]!)
+    box.bottom = Math.max(box.bottom, points[i + 1]!)
+  }
+  return box
+}
+
+export function centroidOfVertices(points: ArrayLike<number>): [number, number] {
+  let x = 0
+  let y = 0
+  const count = points.length / 2
+  for (let i = 0; i < points.length; i += 2) {
+    x += points[i]! / count
+    y += points[i + 1]! / count
+  }
+  return [x, y]
+}
+
+/** How often the closed polygon runs round (x, y); non-zero means inside under the non-zero rule. */
+export function windingNumber(polygon: ArrayLike<number>, x: number, y: number): number {
+  let winding = 0
+  const n = polygon.length
+  for (let i = 0; i < n; i += 2) {
+    const j = (i + 2) % n
+    const y0 = polygon[i + 1]!
+    const y1 = polygon[j + 1]!
+    if (y0 <= y === y1 <= y) continue
+    const side = (polygon[j]! - polygon[i]!) * (y - y0) - (x - polygon[i]!) * (y1 - y0)
+    if (y0 <= y && side > 0) winding++
+    else if (y1 <= y && side < 0) winding--
+  }
+  return winding
+}
+
+/** Distance in the plane from (x, y) to the segment (ax, ay) - (bx, by). */
+export function distanceToSegment(x: number, y: number, ax: number, ay: number, bx: number, by: number): number {
+  const dx = bx - ax
+  const dy = by - ay
+  const lengthSquared = dx * dx + dy * dy
+  let t = lengthSquared > 0 ? ((x - ax) * dx + (y - ay) * dy) / lengthSquared : 0
+  t = t < 0 ? 0 : t > 1 ? 1 : t
+  return Math.hypot(x - ax - t * dx, y - ay - t * dy)
+}

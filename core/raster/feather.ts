@@ -1,0 +1,138 @@
+import type { Box } from '../geometry'
+import type { BoundaryPieces } from './boundary'
+
+/** How the edge of a shape fades. Widths in pixels of the target; `grow` moves the edge outwards when positive. */
+export interface EdgeProfile {
+  innerFeather: number
+  outerFeather: number
+  grow: number
+}
+
+export function isPlainEdge(edge: EdgeProfile): boolean {
+  return edge.innerFeather === 0 && edge.outerFeather === 0 && edge.grow === 0
+}
+
+/** Farthest distance from the outline at which the edge changes anything. */
+export function edgeReach(edge: EdgeProfile): number {
+  return isPlainEdge(edge) ? 0 : Math.max(edge.innerFeather, edge.outerFeather) + Math.abs(edge.grow) + 1.5
+}
+
+/**
+ * Alpha by distance to the outline: 1 inside, 0 outside, a smooth ramp from `innerFeather` inside to `outerFeather`
+ * outside, so continuous on the medial axis too, where offset outlines would fold.
+ *
+ * The ramp is averaged over one pixel across the edge. Where the widths vanish, the exact area coverage of the outline
+ * takes over, so that a feather of nothing changes nothing.
+ *
+ * @param pieces    boundary of the region, in target pixels
+ * @param coverage  exact coverage of the same region on the same box
+ * @param box       whole pixels of the target
+ */
+export function featheredAlpha(
+  pieces: BoundaryPieces,
+  coverage: Float32Array,
+  box: Box,
+  edge: EdgeProfile,
+  out: Float32Array,
+): void {
+  const reach = edgeReach(edge)
+  const squared = squaredDistances(pieces, box, reach)
+  const inside = insideOfCentres(pieces, box)
+  const exactShare = Math.max(0, 1 - (edge.innerFeather + edge.outerFeather + Math.abs(edge.grow)) / 2)
+  const reachSquared = reach * reach
+  for (let i = 0; i < out.length; i++) {
+    const d2 = squared[i]!
+    if (d2 >= reachSquared) {
+      out[i] = inside[i]!
+      continue
+    }
+    const distance = inside[i] ? -Math.sqrt(d2) : Math.sqrt(d2)
+    let alpha = rampAt(distance - edge.grow, edge.innerFeather, edge.outerFeather)
+    if (exactShare > 0) alpha += exactShare * (coverage[i]! - Math.min(1, Math.max(0, 0.5 - distance)))
+    out[i] = alpha < 0 ? 0 : alpha > 1 ? 1 : alpha
+  }
+}
+
+/**
+ * Mean over a pixel's width of the smooth ramp s^2 (3 - 2s), s running from 0 at `outer` outside to 1 at `inner` inside.
+ *
+ * @param distance  signed, positive outside, pixels
+ */
+export function rampAt(distance: number, inner: number, outer: number): number {
+  const width = inner + outer
+  if (width < 1e-6) return Math.min(1, Math.max(0, 0.5 - distance))
+  return width * (rampIntegral((outer - distance + 0.5) / width) - rampIntegral((outer - distance - 0.5) / width))
+}
+
+/** Integral of the clamped smooth step from 0 to s. */
+function rampIntegral(s: number): number {
+  if (s <= 0) return 0
+  if (s >= 1) return s - 0.5
+  return s * s * s - (s * s * s * s) / 2
+}
+
+/** Squared distance of every pixel centre to the nearest piece, at most reach squared. */
+function squaredDistances(pieces: BoundaryPieces, box: Box, reach: number): Float32Array {
+  const width = box.right - box.left
+  const height = box.bottom - box.top
+  const out = new Float32Array(width * height).fill(reach * reach)
+  for (let i = 0; i < pieces.length; i += 4) {
+    const ax = pieces[i]! - box.left - 0.5
+    const ay = pieces[i + 1]! - box.top - 0.5
+    const bx = pieces[i + 2]! - box.left - 0.5
+    const by = pieces[i + 3]! - box.top - 0.5
+    const top = Math.max(0, Math.ceil(Math.min(ay, by) - reach))
+    const bottom = Math.min(height - 1, Math.floor(Math.max(ay, by) + reach))
+    const left = Math.max(0, Math.ceil(Math.min(ax, bx) - reach))
+    const right = Math.min(width - 1, Math.floor(Math.max(ax, bx) + reach))
+    if (top > bottom || left > right) continue
+    const dx = bx - ax
+    const dy = by - ay
+    const inverse = 1 / (dx * dx + dy * dy)
+    for (let y = top; y <= bottom; y++) {
+      const py = y - ay
+      for (let x = left, at = y * width + left; x <= right; x++, at++) {
+        const px = x - ax
+        let t = (px * dx + py * dy) * inverse
+        t = t < 0 ? 0 : t > 1 ? 1 : t
+        const ex = px - t * dx
+        const ey = py - t * dy
+        const d = ex * ex + ey * ey
+        if (d < out[at]!) out[at] = d
+      }
+    }
+  }
+  return out
+}
+
+/** 1 where the centre of the pixel lies inside the region. */
+function insideOfCentres(pieces: BoundaryPieces, box: Box): Uint8Array {
+  const width = box.right - box.left
+  const height = box.bottom - box.top
+  const flips = new Int16Array((width + 1) * height)
+  for (let i = 0; i < pieces.length; i += 4) {
+    const down = pieces[i + 3]! > pieces[i + 1]!
+    const x0 = pieces[down ? i : i + 2]! - box.left
+    const y0 = pieces[down ? i + 1 : i + 3]! - box.top
+    const x1 = pieces[down ? i + 2 : i]! - box.left
+    const y1 = pieces[down ? i + 3 : i + 1]! - box.top
+    if (y0 === y1) continue
+    const first = Math.max(0, Math.ceil(y0 - 0.5))
+    const end = Math.min(height, Math.ceil(y1 - 0.5))
+    const slope = (x1 - x0) / (y1 - y0)
+    for (let row = first; row < end; row++) {
+      const x = x0 + (row + 0.5 - y0) * slope
+      const at = Math.min(width, Math.max(0, Math.ceil(x - 0.5)))
+      flips[row * (width + 1) + at]! += down ? 1 : -1
+    }
+  }
+  const out = new Uint8Array(width * height)
+  for (let row = 0; row < height; row++) {
+    let winding = 0
+    for (let x = 0; x < width; x++) {
+      winding += flips[row * (width + 1) + x]!
+      out[row * width + x] = winding > 0 ? 1 : 0
+    }
+  }
+  return out
+}

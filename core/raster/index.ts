@@ -1,0 +1,5 @@
+export * from './boundary'
+export * from './accumulate'
+export * from './feather'
+export * from './scene'
+export * from './renderMattes'

@@ -1,0 +1,221 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { boundsOf, identity, multiply, signedArea, translation, windingNumber } from '../geometry'
+import { homogeneousOutline } from '../spline'
+import { centredShutter, shutterTime } from '../timing'
+import {
+  CoverageAccumulator,
+  featheredAlpha,
+  rampAt,
+  renderMattes,
+  unionBoundary,
+  type EdgeProfile,
+  type ScenePart,
+} from './index'
+
+const box = { left: 0, top: 0, right: 40, bottom: 40 }
+
+function coverage(polygons: Float64Array[], target = box): Float32Array {
+  const accumulator = new CoverageAccumulator(target)
+  accumulator.add(unionBoundary(polygons))
+  const out = new Float32Array(accumulator.width * accumulator.height)
+  accumulator.writeTo(out)
+  return out
+}
+
+/** Area of a convex or concave simple polygon inside one pixel: Sutherland & Hodgman clipping, then Green's theorem. */
+function clippedArea(polygon: ArrayLike<number>, px: number, py: number): number {
+  let points = Array.from(polygon)
+  const planes: [number, number, number][] = [
+    [1, 0, -px],
+    [-1, 0, px + 1],
+    [0, 1, -py],
+    [0, -1, py + 1],
+  ]
+  for (const [a, b, c] of planes) {
+    const next: number[] = []
+    for (let i = 0; i < points.length; i += 2) {
+      const j = (i + 2) % points.length
+      const d0 = a * points[i]! + b * points[i + 1]! + c
+      const d1 = a * points[j]! + b * points[j + 1]! + c
+      if (d0 >= 0) next.push(points[i]!, points[i + 1]!)
+      if (d0 >= 0 !== d1 >= 0) {
+        const t = d0 / (d0 - d1)
+        next.push(points[i]! + t * (points[j]! - points[i]!), points[i + 1]! + t * (points[j + 1]! - points[i + 1]!))
+      }
+    }
+    points = next
+  }
+  return points.length ? Math.abs(signedArea(points)) : 0
+}
+
+const inside = fc.double({ min: -8, max: 48, noNaN: true })
+
+describe('coverage', () => {
+  it('equals the polygon clipped to each pixel, for any triangle', () => {
+    fc.assert(
+      fc.property(fc.array(inside, { minLength: 6, maxLength: 6 }), (points) => {
+        const polygon = Float64Array.from(points)
+        const out = coverage([polygon])
+        for (let y = 0; y < 40; y++) {
+          for (let x = 0; x < 40; x++) expect(out[y * 40 + x]).toBeCloseTo(clippedArea(polygon, x, y), 3)
+        }
+      }),
+      { numRuns: 60 },
+    )
+  })
+
+  it('resolves a figure eight: both lobes are full, as winding by points says', () => {
+    fc.assert(
+      fc.property(fc.array(inside, { minLength: 10, maxLength: 14 }), (points) => {
+        if (points.length % 2) points.pop()
+        const polygon = Float64Array.from(points)
+        const out = coverage([polygon])
+        const grid = 12
+        for (let y = 0; y < 40; y += 7) {
+          for (let x = 0; x < 40; x += 3) {
+            let hits = 0
+            for (let j = 0; j < grid; j++) {
+              for (let i = 0; i < grid; i++) {
+                if (windingNumber(polygon, x + (i + 0.5) / grid, y + (j + 0.5) / grid) !== 0) hits++
+              }
+            }
+            // A 12 x 12 point sample of an edge is off by at most its boundary cells.
+            expect(Math.abs(out[y * 40 + x]! - hits / grid ** 2)).toBeLessThan(0.3)
+          }
+        }
+        const sampled = { total: 0, exact: 0 }
+        for (let y = 0; y < 40; y++) {
+          for (let x = 0; x < 40; x++) {
+            sampled.exact += out[y * 40 + x]!
+            for (let j = 0; j < 4; j++) {
+              for (let i = 0; i < 4; i++) {
+                sampled.total += windingNumber(polygon, x + (i + 0.5) / 4, y + (j + 0.5) / 4) !== 0 ? 1 / 16 : 0
+              }
+            }
+          }
+        }
+        expect(Math.abs(sampled.exact - sampled.total)).toBeLessThan(12)
+      }),
+      { numRuns: 30 },
+    )
+  })
+
+  it('two shapes that abut leave no line; two that overlap inside one pixel are not counted twice', () => {
+    const left = Float64Array.of(5, 5, 20.3, 5, 20.3, 35, 5, 35)
+    const right = Float64Array.of(20.3, 5, 35, 5, 35, 35, 20.3, 35)
+    expect(coverage([left, right])[10 * 40 + 20]).toBeCloseTo(1, 6)
+    const other = Float64Array.of(20.1, 5, 20.6, 5, 20.6, 35, 20.1, 35)
+    expect(coverage([left, other])[10 * 40 + 20]).toBeCloseTo(0.6, 6)
+  })
+
+  it('a double ring wound the same way stays full', () => {
+    const ring = Float64Array.of(5, 5, 35, 5, 35, 35, 5, 35)
+    const inner = Float64Array.of(10, 10, 30, 10, 30, 30, 10, 30)
+    const out = coverage([ring, inner])
+    expect(out[20 * 40 + 20]).toBeCloseTo(1, 6)
+    expect(out[10 * 40 + 10]).toBeCloseTo(1, 6)
+  })
+
+  it('the area of a circle is pi r^2 (closed form), a thin sliver keeps its area', () => {
+    const circle = new Float64Array(2 * 720)
+    for (let i = 0; i < 720; i++) {
+      circle[2 * i] = 20.3 + 12 * Math.cos((i * Math.PI) / 360)
+      circle[2 * i + 1] = 19.8 + 12 * Math.sin((i * Math.PI) / 360)
+    }
+    expect(coverage([circle]).reduce((a, b) => a + b)).toBeCloseTo(Math.PI * 144, 1)
+    const sliver = Float64Array.of(3, 3, 37, 20, 37, 20.02)
+    expect(coverage([sliver]).reduce((a, b) => a + b)).toBeCloseTo(0.34, 3)
+  })
+})
+
+describe('feather by distance', () => {
+  const square = Float64Array.of(10.3, 10.2, 30.4, 10.2, 30.4, 29.7, 10.3, 29.7)
+
+  function feathered(edge: EdgeProfile): Float32Array {
+    const pieces = unionBoundary([square])
+    const out = new Float32Array(1600)
+    featheredAlpha(pieces, coverage([square]), box, edge, out)
+    return out
+  }
+
+  it('a width that goes to nothing gives the exact coverage within 1/255', () => {
+    const exact = coverage([square])
+    const thin = feathered({ innerFeather: 0, outerFeather: 1e-3, grow: 0 })
+    exact.forEach((value, i) => expect(Math.abs(thin[i]! - value)).toBeLessThan(1 / 255))
+  })
+
+  it('falls steadily with distance, and 1 - alpha of the mirrored widths is the same ramp', () => {
+    for (const [inner, outer] of [
+      [4, 0],
+      [0, 6],
+      [3, 5],
+    ] as const) {
+      for (let d = -10; d < 10; d += 0.1) {
+        expect(rampAt(d, inner, outer)).toBeGreaterThanOrEqual(rampAt(d + 0.1, inner, outer) - 1e-12)
+        expect(rampAt(d, inner, outer)).toBeCloseTo(1 - rampAt(-d, outer, inner), 10)
+      }
+    }
+  })
+
+  it('grow moves a straight edge by its pixels', () => {
+    const grown = feathered({ innerFeather: 0, outerFeather: 0, grow: 2 })
+    const row = 20 * 40
+    // The right edge at 30.4 moves to 32.4: pixel 32 is covered by 0.4.
+    expect(grown[row + 31]).toBeCloseTo(1, 5)
+    expect(grown[row + 32]).toBeCloseTo(0.4, 5)
+    expect(grown[row + 33]).toBeCloseTo(0, 5)
+  })
+})
+
+/** Square with straight tangents, moving with `velocity` px a frame in x, at mid-exposure where its points are. */
+function movingSquare(id: string, x0: number, x1: number, velocity: number, holdsOut: boolean): ScenePart {
+  const corners = [x0, 5, x1, 5, x1, 35, x0, 35]
+  const points = new Float64Array(40)
+  for (let i = 0; i < 4; i++) points.set(corners.slice(2 * i, 2 * i + 2), i * 10)
+  const shutter = centredShutter(180)
+  const outlinesAt = (u: number) => [
+    homogeneousOutline(points, 10, multiply(translation(velocity * shutterTime(0, shutter, u), 0), identity())),
+  ]
+  return { id, holdsOut, groups: [{ edge: { innerFeather: 0, outerFeather: 0, grow: 0 }, opacity: 1, outlinesAt }] }
+}
+
+describe('motion blur', () => {
+  it('an edge at v px/frame and shutter angle a gives a linear ramp of v a / 360 px, centred on the edge', () => {
+    const velocity = 16
+    const [alpha] = renderMattes(
+      { parts: [movingSquare('a', 20, 60, velocity, true)] },
+      [{ partId: 'a', withHoldouts: false }],
+      {
+        box,
+        motionBlur: true,
+      },
+    )!
+    const row = alpha!.subarray(20 * 40, 21 * 40)
+    const rampStart = 20 - velocity / 4
+    for (let x = 0; x < 40; x++) {
+      const expected = Math.min(1, Math.max(0, (x + 0.5 - rampStart) / 8))
+      expect(Math.abs(row[x]! - expected)).toBeLessThan(0.02)
+    }
+    // Signed boundary bias: the area tells where the half level lies.
+    const edge = 40 - row.reduce((a, b) => a + b)
+    expect(Math.abs(edge - 20)).toBeLessThan(0.02)
+  })
+
+  it('occlusion is resolved in each sub-time: Parts that move together and abut add up to one', () => {
+    const scene = { parts: [movingSquare('front', 20, 60, 16, true), movingSquare('behind', -20, 60, 16, false)] }
+    const [front, behind] = renderMattes(
+      scene,
+      [
+        { partId: 'front', withHoldouts: true },
+        { partId: 'behind', withHoldouts: true },
+      ],
+      { box, motionBlur: true },
+    )!
+    for (let x = 0; x < 40; x++) expect(front![800 + x]! + behind![800 + x]!).toBeCloseTo(1, 5)
+  })
+
+  it('the box of a polygon bounds what it covers', () => {
+    expect(boundsOf([3, 4, 10, 1, 5, 9])).toEqual({ left: 3, top: 1, right: 10, bottom: 9 })
+  })
+})

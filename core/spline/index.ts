@@ -1,0 +1,3 @@
+export * from './cubic'
+export * from './fitFreehand'
+export * from './rational'

@@ -1,0 +1,147 @@
+import { Bezier } from 'bezier-js'
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { identity, windingNumber } from '../geometry'
+import {
+  cubicLength,
+  cubicPoint,
+  fitClosedStroke,
+  flattenOutline,
+  homogeneousOutline,
+  nearestOnCubic,
+  splitCubic,
+} from './index'
+
+const coordinate = fc.double({ min: -500, max: 500, noNaN: true })
+const arbitraryCubic = fc.array(coordinate, { minLength: 8, maxLength: 8 })
+
+describe('cubic segments', () => {
+  it('subdivision gives the same curve (de Casteljau)', () => {
+    fc.assert(
+      fc.property(arbitraryCubic, fc.double({ min: 0.01, max: 0.99, noNaN: true }), (c, t) => {
+        const halves = splitCubic(c, t)
+        for (const u of [0, 0.25, 0.7, 1]) {
+          const first = cubicPoint(halves.subarray(0, 8), u)
+          const whole = cubicPoint(c, u * t)
+          expect(Math.hypot(first[0]! - whole[0]!, first[1]! - whole[1]!)).toBeLessThan(1e-9)
+        }
+      }),
+    )
+  })
+
+  it('length and nearest point agree with bezier-js', () => {
+    const c = [0, 0, 40, 120, 160, -60, 200, 80]
+    const reference = new Bezier(c)
+    expect(cubicLength(c)).toBeCloseTo(reference.length(), 3)
+    for (const [x, y] of [
+      [50, 90],
+      [120, 0],
+      [150, 20],
+    ] as const) {
+      expect(nearestOnCubic(c, x, y).distance).toBeLessThanOrEqual(reference.project({ x, y }).d! + 1e-6)
+    }
+  })
+})
+
+/** Circle of four cubics: the handle length is the known 4/3 tan(pi/8). */
+function circlePoints(cx: number, cy: number, r: number): Float64Array {
+  const k = (4 / 3) * Math.tan(Math.PI / 8) * r
+  const rows = [
+    [cx + r, cy, 0, -k, 0, k],
+    [cx, cy + r, k, 0, -k, 0],
+    [cx - r, cy, 0, k, 0, -k],
+    [cx, cy - r, -k, 0, k, 0],
+  ]
+  return Float64Array.from(rows.flatMap((row) => [...row, 0, 0, 0, 0]))
+}
+
+describe('outlines under a homography', () => {
+  const tilted = Float64Array.of(1.1, 0.1, 20, -0.05, 0.9, 10, 8e-4, 5e-4, 0.7)
+
+  it('are the mapped points of the plane curve, within the flattening tolerance', () => {
+    const plane = flattenOutline(homogeneousOutline(circlePoints(300, 300, 120), 10, identity()), 1e-4)
+    const mapped = flattenOutline(homogeneousOutline(circlePoints(300, 300, 120), 10, tilted), 0.02)
+    let worst = 0
+    for (let i = 0; i < plane.length; i += 2) {
+      const w = tilted[6]! * plane[i]! + tilted[7]! * plane[i + 1]! + tilted[8]!
+      const x = (tilted[0]! * plane[i]! + tilted[1]! * plane[i + 1]! + tilted[2]!) / w
+      const y = (tilted[3]! * plane[i]! + tilted[4]! * plane[i + 1]! + tilted[5]!) / w
+      let nearest = Infinity
+      for (let j = 0; j < mapped.length; j += 2) {
+        const k = (j + 2) % mapped.length
+        const dx = mapped[k]! - mapped[j]!
+        const dy = mapped[k + 1]! - mapped[j + 1]!
+        const t = Math.min(1, Math.max(0, ((x - mapped[j]!) * dx + (y - mapped[j + 1]!) * dy) / (dx * dx + dy * dy)))
+        nearest = Math.min(nearest, Math.hypot(x - mapped[j]! - t * dx, y - mapped[j + 1]! - t * dy))
+      }
+      worst = Math.max(worst, nearest)
+    }
+    expect(worst).toBeLessThan(0.021)
+  })
+
+  it('mapping only the control points would be off, so the rational form is needed', () => {
+    const outline = homogeneousOutline(circlePoints(300, 300, 120), 10, tilted)
+    const projected = Float64Array.from(outline)
+    for (let i = 0; i < projected.length; i += 3) {
+      projected[i]! /= projected[i + 2]!
+      projected[i + 1]! /= projected[i + 2]!
+      projected[i + 2] = 1
+    }
+    const right = flattenOutline(outline)
+    const wrong = flattenOutline(projected)
+    let worst = 0
+    for (let i = 0; i < wrong.length; i += 2) {
+      let nearest = Infinity
+      for (let j = 0; j < right.length; j += 2) {
+        nearest = Math.min(nearest, Math.hypot(wrong[i]! - right[j]!, wrong[i + 1]! - right[j + 1]!))
+      }
+      worst = Math.max(worst, nearest)
+    }
+    expect(worst).toBeGreaterThan(0.4)
+  })
+
+  it('pieces behind the vanishing line are left out and everything stays finite', () => {
+    const beyond = Float64Array.of(1, 0, 0, 0, 1, 0, -0.004, 0, 1)
+    const polygon = flattenOutline(homogeneousOutline(circlePoints(250, 100, 90), 10, beyond))
+    expect(polygon.every(Number.isFinite)).toBe(true)
+  })
+})
+
+describe('freehand fitting (Schneider, Graphics Gems 1990)', () => {
+  it('turns a noisy circle of 200 samples into few segments within the tolerance', () => {
+    const stroke: number[] = []
+    for (let i = 0; i < 200; i++) {
+      const a = (i / 200) * 2 * Math.PI
+      const wobble = Math.sin(i * 12.9898) * 0.4
+      stroke.push(300 + (100 + wobble) * Math.cos(a), 200 + (100 + wobble) * Math.sin(a))
+    }
+    const { segments, corners } = fitClosedStroke(stroke, 1.5)
+    expect(segments.length).toBeLessThanOrEqual(8)
+    expect(corners.some(Boolean)).toBe(false)
+    segments.forEach((s, i) => {
+      const next = segments[(i + 1) % segments.length]!
+      expect(Math.hypot(s[6]! - next[0]!, s[7]! - next[1]!)).toBeLessThan(1e-9)
+      for (const u of [0.25, 0.5, 0.75]) {
+        const [x, y] = cubicPoint(s, u)
+        expect(Math.abs(Math.hypot(x! - 300, y! - 200) - 100)).toBeLessThan(2.2)
+      }
+    })
+  })
+
+  it('finds the four corners of a drawn square', () => {
+    const stroke: number[] = []
+    for (const [x0, y0, x1, y1] of [
+      [0, 0, 100, 0],
+      [100, 0, 100, 100],
+      [100, 100, 0, 100],
+      [0, 100, 0, 0],
+    ] as const) {
+      for (let i = 0; i < 25; i++) stroke.push(x0 + ((x1 - x0) * i) / 25, y0 + ((y1 - y0) * i) / 25)
+    }
+    const { segments, corners } = fitClosedStroke(stroke, 1)
+    expect(segments).toHaveLength(4)
+    expect(corners).toEqual([true, true, true, true])
+    const polygon = segments.flatMap((s) => [s[0]!, s[1]!])
+    expect(windingNumber(polygon, 50, 50)).not.toBe(0)
+  })
+})

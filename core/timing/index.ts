@@ -1,0 +1,2 @@
+export * from './frames'
+export * from './shutter'

@@ -1,0 +1,2 @@
+export * from './planarTracker'
+export * from './runTrack'

@@ -1,0 +1,12 @@
+import { defineConfig } from 'vitest/config'
+
+export default defineConfig({
+  test: {
+    include: ['{core,formats,server,worker,demo,web,bench}/**/*.test.ts'],
+    exclude: ['**/node_modules/**', '**/.next/**'],
+    testTimeout: 60_000,
+    hookTimeout: 120_000,
+    pool: 'forks',
+    maxWorkers: 2,
+  },
+})
