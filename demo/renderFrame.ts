@@ -1,0 +1,254 @@
+import { cameraAt, inverse3, mapPoint, planeToPicture, type Camera } from './camera'
+import { piecesAt, type Piece } from './figure'
+import { grainAt } from './noise'
+import { meanCoverage, spansAt } from './scanline'
+import {
+  GROUND_Y,
+  isShopGlass,
+  paintGround,
+  paintMirrored,
+  paintWall,
+  POST_X,
+  POST_Z,
+  puddleAt,
+  WALL_Z,
+} from './street'
+import { project } from './camera'
+import { sampleTexture, type Colour, type Texture } from './texture'
+
+/** Half the frame time, centred: 180 degrees (common practice: 1/48 s at 24 fps). */
+export const SHUTTER_ANGLE = 180
+const SUB_TIMES = 16
+const TRUTH_SUB_TIMES = 24
+const TRUTH_LINES = 6
+const GRAIN = 2.1
+
+export interface Street {
+  wall: Texture
+  ground: Texture
+  wet: Texture
+  mirrored: Texture
+}
+
+/** All surfaces painted once, at a resolution that suits the picture's width. */
+export function buildStreet(width: number): Street {
+  const detail = Math.round(165 * (width / 1280))
+  const ground = paintGround(detail)
+  const wet: Texture = { ...ground, data: new Float32Array(ground.data.length) }
+  for (let j = 0; j < wet.height; j++) {
+    for (let i = 0; i < wet.width; i++) {
+      const mirror = puddleAt(wet.left + (i + 0.5) / wet.pixelsPerMetre, wet.top + (j + 0.5) / wet.pixelsPerMetre)
+      wet.data.fill(mirror, (j * wet.width + i) * 3, (j * wet.width + i) * 3 + 3)
+    }
+  }
+  return { wall: paintWall(detail), ground, wet, mirrored: paintMirrored() }
+}
+
+export interface RenderedFrame {
+  /** 8-bit sRGB, three channels. */
+  picture: Uint8Array
+  /** 16-bit coverage of each piece over the open shutter, nothing cut out; in the order of the pieces. */
+  alphas: Uint16Array[]
+  /** 16-bit share of each pixel's light that comes from the piece, what stands in front cut out. */
+  visible: Uint16Array[]
+}
+
+/** Where the piece's polygon lies in the picture. */
+export function pictureOutline(camera: Camera, piece: Piece): Float64Array {
+  const h = planeToPicture(camera, piece.origin, piece.alongA, piece.alongB)
+  const out = new Float64Array(piece.outline.length)
+  for (let i = 0; i < out.length; i += 2) out.set(mapPoint(h, piece.outline[i]!, piece.outline[i + 1]!), i)
+  return out
+}
+
+const openTime = (frame: number, k: number, count: number) => frame + ((k + 0.5) / count - 0.5) * (SHUTTER_ANGLE / 360)
+
+/** Low-discrepancy normal offset for sample k, so that a soft edge is the mean of shifted hard ones. */
+function softOffset(k: number, count: number): [number, number] {
+  const radius = Math.sqrt(-2 * Math.log((k + 0.5) / count))
+  const angle = 2 * Math.PI * ((k * 0.6180339887) % 1)
+  return [radius * Math.cos(angle), radius * Math.sin(angle)]
+}
+
+function shifted(polygon: Float64Array, dx: number, dy: number): Float64Array {
+  return polygon.map((value, i) => value + (i % 2 ? dy : dx))
+}
+
+export function renderFrame(street: Street, frame: number, width: number, height: number): RenderedFrame {
+  const light = new Float32Array(width * height * 3)
+  const behind = new Float32Array(width * height * 3)
+  const painted = new Uint8Array(width * height)
+  const names = piecesAt(frame).map((piece) => piece.id)
+  const seen = names.map(() => new Uint8Array(width * height))
+  for (let k = 0; k < SUB_TIMES; k++) {
+    const time = openTime(frame, k, SUB_TIMES)
+    const camera = cameraAt(time, width, height)
+    const [jitterX, jitterY] = [((k * 5) % 16) / 16 + 1 / 32, ((k * 7 + 3) % 16) / 16 + 1 / 32]
+    // The background moves little in a sixteenth of the shutter: two pieces of time share one.
+    if (k % 2 === 0) {
+      renderBackground(street, camera, width, height, jitterX, jitterY, behind)
+      for (let i = 0; i < light.length; i++) light[i]! += behind[i]! * 2
+    }
+    painted.fill(0)
+    piecesAt(time).forEach((piece, index) => {
+      paintPiece(piece, camera, k, jitterX, jitterY, width, height, painted, behind, light, seen[index]!)
+    })
+  }
+  const picture = developed(light, cameraAt(frame, width, height), frame, width, height)
+  const alphas = truthAlphas(frame, width, height)
+  const visible = seen.map((counts) => sixteenBit(counts, SUB_TIMES))
+  return { picture, alphas, visible }
+}
+
+function renderBackground(
+  street: Street,
+  camera: Camera,
+  width: number,
+  height: number,
+  jitterX: number,
+  jitterY: number,
+  out: Float32Array,
+) {
+  out.fill(0)
+  const wall = inverse3(planeToPicture(camera, [0, 0, WALL_Z], [1, 0, 0], [0, 1, 0]))
+  const ground = inverse3(planeToPicture(camera, [0, GROUND_Y, 0], [1, 0, 0], [0, 0, 1]))
+  const glass = inverse3(planeToPicture(camera, [0, 0, 2 * WALL_Z], [1, 0, 0], [0, 1, 0]))
+  const wet = new Float32Array(3)
+  for (let j = 0; j < height; j++) {
+    const y = j + jitterY
+    for (let i = 0; i < width; i++) {
+      const x = i + jitterX
+      const at = (j * width + i) * 3
+      const w = wall[6]! * x + wall[7]! * y + wall[8]!
+      const wx = (wall[0]! * x + wall[1]! * y + wall[2]!) / w
+      const wy = (wall[3]! * x + wall[4]! * y + wall[5]!) / w
+      if (wy < GROUND_Y) {
+        sampleTexture(street.wall, wx, wy, out, at)
+        if (isShopGlass(wx, wy)) {
+          const gw = glass[6]! * x + glass[7]! * y + glass[8]!
+          const gx = (glass[0]! * x + glass[1]! * y + glass[2]!) / gw
+          const gy = (glass[3]! * x + glass[4]! * y + glass[5]!) / gw
+          sampleTexture(street.mirrored, gx, gy, out, at, 0.9)
+        }
+        continue
+      }
+      const gw = ground[6]! * x + ground[7]! * y + ground[8]!
+      const gx = (ground[0]! * x + ground[1]! * y + ground[2]!) / gw
+      const gz = (ground[3]! * x + ground[4]! * y + ground[5]!) / gw
+      wet.fill(0)
+      sampleTexture(street.wet, gx, gz, wet, 0)
+      const mirror = wet[0]!
+      sampleTexture(street.ground, gx, gz, out, at, 1 - 0.75 * mirror)
+      // A still puddle shows the wall upside down about the ground.
+      if (mirror > 0.01) sampleTexture(street.wall, wx, 2 * GROUND_Y - wy, out, at, 0.5 * mirror)
+    }
+  }
+}
+
+function paintPiece(
+  piece: Piece,
+  camera: Camera,
+  k: number,
+  jitterX: number,
+  jitterY: number,
+  width: number,
+  height: number,
+  painted: Uint8Array,
+  behind: Float32Array,
+  light: Float32Array,
+  seen: Uint8Array,
+) {
+  const toPicture = planeToPicture(camera, piece.origin, piece.alongA, piece.alongB)
+  const [m0, m1, m2, m3, m4, m5, m6, m7, m8] = Array.from(inverse3(toPicture)) as [number, number, number, number, number, number, number, number, number] // prettier-ignore
+  let outline = pictureOutline(camera, piece)
+  if (piece.softness) {
+    const [dx, dy] = softOffset(k, SUB_TIMES)
+    const sigma = piece.softness * (width / 1280)
+    outline = shifted(outline, dx * sigma, dy * sigma)
+  }
+  let top = Infinity
+  let bottom = -Infinity
+  for (let i = 1; i < outline.length; i += 2) {
+    top = Math.min(top, outline[i]!)
+    bottom = Math.max(bottom, outline[i]!)
+  }
+  const colour: Colour = [0, 0, 0]
+  for (let row = Math.max(0, Math.floor(top - 1)); row < Math.min(height, bottom + 1); row++) {
+    const y = row + jitterY
+    spansAt(outline, y, (from, to) => {
+      const first = Math.max(0, Math.ceil(from - jitterX))
+      const last = Math.min(width - 1, Math.ceil(to - jitterX) - 1)
+      for (let i = first; i <= last; i++) {
+        const pixel = row * width + i
+        if (painted[pixel]) continue
+        painted[pixel] = 1
+        seen[pixel]!++
+        const x = i + jitterX
+        const w = m6 * x + m7 * y + m8
+        piece.shade((m0 * x + m1 * y + m2) / w, (m3 * x + m4 * y + m5) / w, colour)
+        light[pixel * 3]! += colour[0] - behind[pixel * 3]!
+        light[pixel * 3 + 1]! += colour[1] - behind[pixel * 3 + 1]!
+        light[pixel * 3 + 2]! += colour[2] - behind[pixel * 3 + 2]!
+      }
+    })
+  }
+}
+
+const HALO_TINT = [1.25, 0.75, 0.42] as const
+const EXPOSURE = 1.35
+const CURVE_STEPS = 8192
+
+/** Shoulder for highlights, then the sRGB curve (IEC 61966-2-1), 0..255, tabled over linear light 0..4. */
+const DEVELOPED = Float32Array.from({ length: CURVE_STEPS + 1 }, (_, i) => {
+  const linear = (i / CURVE_STEPS) * 4
+  const shouldered = linear < 0.6 ? linear : 0.6 + 0.4 * (1 - Math.exp(-(linear - 0.6) / 0.4))
+  return 255 * (shouldered <= 0.0031308 ? 12.92 * shouldered : 1.055 * shouldered ** (1 / 2.4) - 0.055)
+})
+
+/** Light to an 8-bit picture: the lamp's halo, the curve, grain. */
+function developed(light: Float32Array, camera: Camera, frame: number, width: number, height: number): Uint8Array {
+  const out = new Uint8Array(width * height * 3)
+  const [lampX, lampY] = project(camera, POST_X, -1.85, POST_Z)
+  const reach = width * 0.16
+  for (let j = 0; j < height; j++) {
+    for (let i = 0; i < width; i++) {
+      const distance = Math.sqrt((i + 0.5 - lampX) ** 2 + (j + 0.5 - lampY) ** 2) / reach
+      const halo = 0.16 * Math.exp(-distance * 1.15) + 0.0015
+      const pixel = (j * width + i) * 3
+      for (let c = 0; c < 3; c++) {
+        const linear = (light[pixel + c]! / SUB_TIMES + halo * HALO_TINT[c]!) * EXPOSURE
+        const step = Math.min(CURVE_STEPS - 1, Math.max(0, (linear / 4) * CURVE_STEPS))
+        const low = Math.floor(step)
+        const value = DEVELOPED[low]! + (DEVELOPED[low + 1]! - DEVELOPED[low]!) * (step - low)
+        const grain = grainAt(i, j, frame * 13 + c * 5) * GRAIN * (1.3 - 0.6 * (value / 255))
+        out[pixel + c] = Math.min(255, Math.max(0, Math.round(value + grain)))
+      }
+    }
+  }
+  return out
+}
+
+function truthAlphas(frame: number, width: number, height: number): Uint16Array[] {
+  const outlines: Float64Array[][] = []
+  for (let k = 0; k < TRUTH_SUB_TIMES; k++) {
+    const time = openTime(frame, k, TRUTH_SUB_TIMES)
+    const camera = cameraAt(time, width, height)
+    piecesAt(time).forEach((piece, index) => {
+      // Stepping by 7 through the offsets keeps softness and motion independent of each other.
+      const [dx, dy] = piece.softness ? softOffset((k * 7) % TRUTH_SUB_TIMES, TRUTH_SUB_TIMES) : [0, 0]
+      const sigma = piece.softness * (width / 1280)
+      ;(outlines[index] ??= []).push(shifted(pictureOutline(camera, piece), dx * sigma, dy * sigma))
+    })
+  }
+  return outlines.map((polygons) => sixteenBit(meanCoverage(polygons, width, height, TRUTH_LINES), 1))
+}
+
+/** Values 0..full as 0..65535. A plain loop: callbacks over a million pixels cost seconds. */
+function sixteenBit(values: Float32Array | Uint8Array, full: number): Uint16Array {
+  const out = new Uint16Array(values.length)
+  for (let i = 0; i < values.length; i++) {
+    const value = values[i]! / full
+    out[i] = value <= 0 ? 0 : value >= 1 ? 65535 : Math.round(value * 65535)
+  }
+  return out
+}

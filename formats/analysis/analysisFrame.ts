@@ -1,0 +1,153 @@
+import { unzlibSync, zlibSync } from 'fflate'
+
+/**
+ * Lossless frames for tracking, tightening, keying and read-out: 256 x 256 tiles of one channel, 16-bit encoded values,
+ * so that a worker fetches only the tiles under a region.
+ *
+ * File: "TLAF", version, width, height, tile size, plane count, bytes of the tile table (6 x uint32), table (offset,
+ * length as uint32 per tile, planes outermost, then rows, then columns), tiles. Little-endian. A tile is its values
+ * with the left neighbour subtracted, low bytes then high bytes, deflated (zlib). docs/formats.md tells the same.
+ */
+export const ANALYSIS_TILE = 256
+export const ANALYSIS_PLANES = ['luma', 'red', 'green', 'blue'] as const
+export type AnalysisPlane = (typeof ANALYSIS_PLANES)[number]
+const MAGIC = 0x46414c54
+const VERSION = 1
+const HEADER_BYTES = 28
+
+export interface AnalysisIndex {
+  width: number
+  height: number
+  planes: number
+  columns: number
+  rows: number
+  /** Offset in the file and length of every tile. */
+  tiles: Uint32Array
+  headerBytes: number
+}
+
+export class FormatError extends Error {
+  constructor(
+    readonly code: string,
+    message: string,
+  ) {
+    super(message)
+    this.name = 'FormatError'
+  }
+}
+
+/** Bytes that hold header and table of a picture of this size. */
+export function analysisHeaderBytes(width: number, height: number, planes: number = ANALYSIS_PLANES.length): number {
+  return HEADER_BYTES + 8 * planes * Math.ceil(width / ANALYSIS_TILE) * Math.ceil(height / ANALYSIS_TILE)
+}
+
+/**
+ * @param planes   one array of width x height 16-bit values for each of {@link ANALYSIS_PLANES}
+ * @param deflate  zlib compressor; the server gives its native one
+ */
+export function encodeAnalysisFrame(
+  planes: readonly Uint16Array[],
+  width: number,
+  height: number,
+  deflate: (bytes: Uint8Array) => Uint8Array = (bytes) => zlibSync(bytes, { level: 1 }),
+): Uint8Array {
+  const columns = Math.ceil(width / ANALYSIS_TILE)
+  const rows = Math.ceil(height / ANALYSIS_TILE)
+  const headerBytes = analysisHeaderBytes(width, height, planes.length)
+  const chunks: Uint8Array[] = []
+  const table = new Uint32Array(planes.length * columns * rows * 2)
+  let offset = headerBytes
+  let entry = 0
+  for (const plane of planes) {
+    for (let row = 0; row < rows; row++) {
+      for (let column = 0; column < columns; column++) {
+        const bytes = deflate(shuffledTile(plane, width, height, column, row))
+        table[entry++] = offset
+        table[entry++] = bytes.length
+        chunks.push(bytes)
+        offset += bytes.length
+      }
+    }
+  }
+  const out = new Uint8Array(offset)
+  const view = new DataView(out.buffer)
+  ;[MAGIC, VERSION, width, height, ANALYSIS_TILE, planes.length, table.byteLength].forEach((value, i) =>
+    view.setUint32(i * 4, value, true),
+  )
+  out.set(new Uint8Array(table.buffer), HEADER_BYTES)
+  let at = headerBytes
+  for (const chunk of chunks) {
+    out.set(chunk, at)
+    at += chunk.length
+  }
+  return out
+}
+
+function tileSize(width: number, height: number, column: number, row: number) {
+  return {
+    tileWidth: Math.min(ANALYSIS_TILE, width - column * ANALYSIS_TILE),
+    tileHeight: Math.min(ANALYSIS_TILE, height - row * ANALYSIS_TILE),
+  }
+}
+
+function shuffledTile(plane: Uint16Array, width: number, height: number, column: number, row: number): Uint8Array {
+  const { tileWidth, tileHeight } = tileSize(width, height, column, row)
+  const count = tileWidth * tileHeight
+  const out = new Uint8Array(count * 2)
+  let at = 0
+  for (let y = 0; y < tileHeight; y++) {
+    const from = (row * ANALYSIS_TILE + y) * width + column * ANALYSIS_TILE
+    let left = 0
+    for (let x = 0; x < tileWidth; x++, at++) {
+      const value = plane[from + x]!
+      const delta = (value - left) & 0xffff
+      left = value
+      out[at] = delta & 0xff
+      out[count + at] = delta >> 8
+    }
+  }
+  return out
+}
+
+/** @throws FormatError `not-an-analysis-frame` */
+export function readAnalysisIndex(bytes: Uint8Array): AnalysisIndex {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+  const field = (i: number) => view.getUint32(i * 4, true)
+  if (bytes.length < HEADER_BYTES || field(0) !== MAGIC || field(1) !== VERSION || field(4) !== ANALYSIS_TILE) {
+    throw new FormatError('not-an-analysis-frame', 'These bytes are not an analysis frame of version 1')
+  }
+  const [width, height, planes] = [field(2), field(3), field(5)]
+  const headerBytes = analysisHeaderBytes(width, height, planes)
+  if (bytes.length < headerBytes) throw new FormatError('not-an-analysis-frame', 'The analysis frame is cut short')
+  return {
+    width,
+    height,
+    planes,
+    columns: Math.ceil(width / ANALYSIS_TILE),
+    rows: Math.ceil(height / ANALYSIS_TILE),
+    tiles: new Uint32Array(bytes.slice(HEADER_BYTES, headerBytes).buffer),
+    headerBytes,
+  }
+}
+
+/** Place of one tile in the file. */
+export function tileRange(index: AnalysisIndex, plane: number, column: number, row: number) {
+  const entry = ((plane * index.rows + row) * index.columns + column) * 2
+  return { offset: index.tiles[entry]!, length: index.tiles[entry + 1]! }
+}
+
+/** Values 0..1 of one tile, row-major; its width and height follow from the index. */
+export function decodeTile(index: AnalysisIndex, bytes: Uint8Array, column: number, row: number) {
+  const { tileWidth, tileHeight } = tileSize(index.width, index.height, column, row)
+  const count = tileWidth * tileHeight
+  const raw = unzlibSync(bytes, { out: new Uint8Array(count * 2) })
+  const data = new Float32Array(count)
+  for (let y = 0, at = 0; y < tileHeight; y++) {
+    let value = 0
+    for (let x = 0; x < tileWidth; x++, at++) {
+      value = (value + raw[at]! + (raw[count + at]! << 8)) & 0xffff
+      data[at] = value / 65535
+    }
+  }
+  return { width: tileWidth, height: tileHeight, data }
+}

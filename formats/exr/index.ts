@@ -1,0 +1,2 @@
+export * from './halfFloat'
+export * from './writeExr'

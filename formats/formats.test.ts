@@ -1,0 +1,103 @@
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import fc from 'fast-check'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { decodeTile, encodeAnalysisFrame, readAnalysisIndex, tileRange } from './analysis'
+import { floatFromHalf, halfFromFloat, writeExr } from './exr'
+
+let folder: string
+beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-formats-'))))
+afterAll(() => rmSync(folder, { recursive: true, force: true }))
+
+describe('half floats (IEEE 754-2008)', () => {
+  it('known values, and the nearest half for any number', () => {
+    // From the standard's binary16 layout: one, smallest normal and subnormal, largest finite.
+    expect([1, 0.5, 2 ** -14, 2 ** -24, 65504, -2].map(halfFromFloat)).toEqual([
+      0x3c00, 0x3800, 0x0400, 0x0001, 0x7bff, 0xc000,
+    ])
+    fc.assert(
+      fc.property(fc.float({ min: -60000, max: 60000, noNaN: true }), (value) => {
+        const half = halfFromFloat(value)
+        const error = Math.abs(floatFromHalf(half) - value)
+        for (const neighbour of [half - 1, half + 1]) {
+          const other = floatFromHalf(neighbour & 0xffff)
+          if (Number.isFinite(other) && Math.sign(other) === Math.sign(value)) {
+            expect(error).toBeLessThanOrEqual(Math.abs(other - value))
+          }
+        }
+      }),
+    )
+  })
+})
+
+describe('OpenEXR files', () => {
+  it('are read back by the OpenEXR and OpenImageIO tools of Debian with the values that went in', () => {
+    const [width, height] = [67, 41]
+    const ramp = Float32Array.from({ length: width * height }, (_, i) => (i % width) / (width - 1))
+    const dot = Float32Array.from({ length: width * height }, (_, i) => (i === 20 * width + 30 ? 1 : 0))
+    const file = path.join(folder, 'mattes.exr')
+    writeFileSync(
+      file,
+      writeExr(width, height, [
+        { name: 'signboard.A', data: ramp },
+        { name: 'coat.A', data: dot },
+      ]),
+    )
+    const header = execFileSync('exrheader', [file], { encoding: 'utf8' })
+    expect(header).toContain('coat.A, 16-bit floating-point')
+    expect(header).toContain('signboard.A, 16-bit floating-point')
+    expect(header).toMatch(/compression.*zip, multi-scanline/)
+    execFileSync('exrinfo', ['-s', file])
+    const flat = path.join(folder, 'ramp.tif')
+    execFileSync('oiiotool', [file, '--ch', 'signboard.A', '-d', 'float', '--compression', 'none', '-o', flat])
+    const stats = execFileSync('oiiotool', [flat, '--printstats'], { encoding: 'utf8' })
+    expect(stats).toMatch(/Max: 1\.0/)
+    const dump = execFileSync('oiiotool', [file, '--ch', 'coat.A,signboard.A', '--dumpdata'], { encoding: 'utf8' })
+    const pixel = /Pixel \(30, 20\):\s+([\d.]+) ([\d.]+)/.exec(dump)!
+    expect(Number(pixel[1])).toBe(1)
+    expect(Number(pixel[2])).toBeCloseTo(30 / 66, 3)
+    expect(readFileSync(file).length).toBeLessThan(width * height * 4)
+  })
+})
+
+describe('analysis frames', () => {
+  it('give back every 16-bit value of every plane', () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 600 }),
+        fc.integer({ min: 1, max: 300 }),
+        fc.integer(),
+        (width, height, seed) => {
+          const planes = [0, 1].map((p) =>
+            Uint16Array.from({ length: width * height }, (_, i) => Math.imul(i + 1, 2654435761 + seed + p) >>> 16),
+          )
+          const bytes = encodeAnalysisFrame(planes, width, height)
+          const index = readAnalysisIndex(bytes)
+          expect([index.width, index.height, index.planes]).toEqual([width, height, 2])
+          for (let p = 0; p < 2; p++) {
+            for (let row = 0; row < index.rows; row++) {
+              for (let column = 0; column < index.columns; column++) {
+                const { offset, length } = tileRange(index, p, column, row)
+                const tile = decodeTile(index, bytes.subarray(offset, offset + length), column, row)
+                for (let k = 0; k < tile.data.length; k += 97) {
+                  const x = column * 256 + (k % tile.width)
+                  const y = row * 256 + Math.floor(k / tile.width)
+                  expect(Math.round(tile.data[k]! * 65535)).toBe(planes[p]![y * width + x])
+                }
+              }
+            }
+          }
+        },
+      ),
+      { numRuns: 12 },
+    )
+  })
+
+  it('refuse other bytes with a code', () => {
+    expect(() => readAnalysisIndex(new Uint8Array(100))).toThrow(
+      expect.objectContaining({ code: 'not-an-analysis-frame' }),
+    )
+  })
+})
