@@ -1,0 +1,120 @@
+import { defineEntity, type InferEntity, p } from '@mikro-orm/core'
+
+export const ProjectEntity = defineEntity({
+  name: 'Project',
+  tableName: 'project',
+  properties: {
+    id: p.string().primary(),
+    name: p.string(),
+    createdAt: p.datetime(),
+  },
+})
+
+export const ShotEntity = defineEntity({
+  name: 'Shot',
+  tableName: 'shot',
+  properties: {
+    id: p.string().primary(),
+    projectId: p.string(),
+    name: p.string(),
+    /** ingesting, ready, failed */
+    state: p.string(),
+    message: p.string().nullable(),
+    createdAt: p.datetime(),
+    width: p.integer(),
+    height: p.integer(),
+    firstFrame: p.integer(),
+    lastFrame: p.integer(),
+    rateNumerator: p.integer(),
+    rateDenominator: p.integer(),
+    pixelAspect: p.double(),
+    colourEncoding: p.string(),
+    headSequence: p.integer(),
+    /** What was uploaded, for a retry of the ingest: names and content hashes. */
+    sources: p.json<{ name: string; hash: string }[]>(),
+  },
+})
+
+export const BatchEntity = defineEntity({
+  name: 'Batch',
+  tableName: 'edit_batch',
+  properties: {
+    shotId: p.string().primary(),
+    sequence: p.integer().primary(),
+    batchId: p.string(),
+    clientId: p.string(),
+    clientSequence: p.integer(),
+    author: p.string(),
+    label: p.string(),
+    undoes: p.string().nullable(),
+    createdAt: p.datetime(),
+    payload: p.text(),
+  },
+})
+
+export const AsideEntity = defineEntity({
+  name: 'Aside',
+  tableName: 'edit_aside',
+  properties: {
+    batchId: p.string().primary(),
+    shotId: p.string(),
+    clientId: p.string(),
+    clientSequence: p.integer(),
+    author: p.string(),
+    label: p.string(),
+    reason: p.string(),
+    createdAt: p.datetime(),
+    payload: p.text(),
+  },
+})
+
+export const StoredObjectEntity = defineEntity({
+  name: 'StoredObject',
+  tableName: 'document_object',
+  properties: { hash: p.string().primary(), bytes: p.blob() },
+})
+
+export const SnapshotEntity = defineEntity({
+  name: 'Snapshot',
+  tableName: 'snapshot',
+  properties: {
+    shotId: p.string().primary(),
+    sequence: p.integer().primary(),
+    /** Hashes of the objects. */
+    hashes: p.json<string[]>(),
+  },
+})
+
+export const JobEntity = defineEntity({
+  name: 'Job',
+  tableName: 'job',
+  properties: {
+    id: p.string().primary(),
+    /** ingest, export */
+    kind: p.string(),
+    shotId: p.string(),
+    title: p.string(),
+    /** queued, running, done, failed, cancelled */
+    state: p.string(),
+    done: p.integer(),
+    total: p.integer(),
+    message: p.string().nullable(),
+    cancelRequested: p.boolean(),
+    createdAt: p.datetime(),
+    payload: p.json<unknown>(),
+  },
+})
+
+export type ProjectRow = InferEntity<typeof ProjectEntity>
+export type ShotRow = InferEntity<typeof ShotEntity>
+export type JobRow = InferEntity<typeof JobEntity>
+
+export const ENTITIES = [
+  ProjectEntity,
+  ShotEntity,
+  BatchEntity,
+  AsideEntity,
+  StoredObjectEntity,
+  SnapshotEntity,
+  JobEntity,
+]

@@ -1,0 +1,38 @@
+import { MikroORM } from '@mikro-orm/postgresql'
+import { Migrator, TSMigrationGenerator } from '@mikro-orm/migrations'
+import { readSettings } from '../settings'
+import { ENTITIES } from './entities'
+import { Migration20261124000000 } from './migrations/Migration20261124000000'
+
+// Next.js loads route modules more than once; the one instance lives on the global object.
+const holder = globalThis as unknown as { tenderLassoOrm?: Promise<MikroORM> }
+
+/** The one ORM of this process. Callers fork its entity manager: `(await orm()).em.fork()`. */
+export function orm(): Promise<MikroORM> {
+  holder.tenderLassoOrm ??= MikroORM.init({
+    clientUrl: readSettings().databaseUrl,
+    entities: ENTITIES,
+    discovery: { disableDynamicFileAccess: true },
+    extensions: [Migrator],
+    migrations: {
+      migrationsList: [{ name: 'Migration20261124000000', class: Migration20261124000000 }],
+      generator: TSMigrationGenerator,
+      disableForeignKeys: false,
+    },
+    pool: { min: 0, max: 10 },
+    // A database that restarts must not take the application down with it.
+    driverOptions: { connection: { keepAlive: true } },
+  })
+  holder.tenderLassoOrm.catch(() => (holder.tenderLassoOrm = undefined))
+  return holder.tenderLassoOrm
+}
+
+export async function closeOrm(): Promise<void> {
+  const open = holder.tenderLassoOrm
+  holder.tenderLassoOrm = undefined
+  await (await open)?.close()
+}
+
+export async function migrate(): Promise<void> {
+  await (await orm()).getMigrator().up()
+}

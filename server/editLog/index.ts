@@ -1,0 +1,3 @@
+export * from './head'
+export * from './submit'
+export * from './read'

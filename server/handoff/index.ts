@@ -1,0 +1,3 @@
+export * from './request'
+export * from './write'
+export * from './zipStream'

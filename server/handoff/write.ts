@@ -1,0 +1,127 @@
+import { readFile } from 'node:fs/promises'
+import path from 'node:path'
+import { deflateSync } from 'node:zlib'
+import sharp from 'sharp'
+import { sceneAt, type RotoDocument } from '@tender-lasso/core/document'
+import { renderMattes } from '@tender-lasso/core/raster'
+import { writeExr } from '@tender-lasso/formats/exr'
+import { sha256, writeWhole } from '../store'
+import type { HandoffPayload } from './request'
+
+export interface ManifestFile {
+  path: string
+  frame: number
+  bytes: number
+  sha256: string
+}
+
+export interface Manifest {
+  format: HandoffPayload['format']
+  shot: string
+  range: [number, number]
+  width: number
+  height: number
+  withHoldouts: boolean
+  motionBlur: boolean
+  /** The edit of the shot's log up to which the mattes were made. */
+  sequence: number
+  files: ManifestFile[]
+}
+
+export interface HandoffTarget {
+  folder: string
+  shotName: string
+  width: number
+  height: number
+}
+
+export const manifestPath = (folder: string) => path.join(folder, 'manifest.json')
+
+/** Names of the files of one frame, relative to the hand-off's folder. */
+export function frameFileNames(payload: HandoffPayload, shotName: string, frame: number): string[] {
+  const number = String(frame).padStart(4, '0')
+  if (payload.format === 'exr-half') return [`${shotName}_mattes.${number}.exr`]
+  return payload.mattes.map(({ name }) => `${name}/${shotName}_${name}.${number}.png`)
+}
+
+/** Renders one frame and writes its files, each whole or not at all. */
+export async function writeFrame(
+  document: RotoDocument,
+  payload: HandoffPayload,
+  target: HandoffTarget,
+  frame: number,
+): Promise<ManifestFile[]> {
+  const { width, height } = target
+  const alphas = renderMattes(
+    sceneAt(document, frame),
+    payload.mattes.map(({ partId }) => ({ partId, withHoldouts: payload.withHoldouts })),
+    { box: { left: 0, top: 0, right: width, bottom: height }, motionBlur: payload.motionBlur },
+  )!
+  const names = frameFileNames(payload, target.shotName, frame)
+  const contents =
+    payload.format === 'exr-half'
+      ? [exrOf(payload, alphas, width, height)]
+      : await Promise.all(alphas.map((alpha) => png16Of(alpha, width, height)))
+  return Promise.all(
+    names.map(async (name, i) => {
+      const bytes = contents[i]!
+      await writeWhole(path.join(target.folder, name), bytes)
+      return { path: name, frame, bytes: bytes.length, sha256: sha256(bytes) }
+    }),
+  )
+}
+
+function exrOf(payload: HandoffPayload, alphas: Float32Array[], width: number, height: number): Uint8Array {
+  const channels = payload.mattes.map(({ name }, i) => ({ name: `${name}.A`, data: alphas[i]! }))
+  return writeExr(width, height, channels, (bytes) => deflateSync(bytes, { level: 2 }))
+}
+
+/** Linear coverage as 16-bit grey: a matte is not a picture and gets no display curve. */
+function png16Of(alpha: Float32Array, width: number, height: number): Promise<Uint8Array> {
+  const values = new Uint16Array(alpha.length)
+  for (let i = 0; i < values.length; i++) values[i] = alpha[i]! * 65535 + 0.5
+  return sharp(values, { raw: { width, height, channels: 1 } })
+    .toColourspace('grey16')
+    .png({ compressionLevel: 3 })
+    .toBuffer()
+}
+
+/** Files of a frame that an earlier try has left whole, or null when some are missing. */
+export async function finishedFrame(
+  payload: HandoffPayload,
+  target: HandoffTarget,
+  frame: number,
+): Promise<ManifestFile[] | null> {
+  const found: ManifestFile[] = []
+  for (const name of frameFileNames(payload, target.shotName, frame)) {
+    const bytes = await readFile(path.join(target.folder, name)).catch(() => null)
+    if (!bytes) return null
+    found.push({ path: name, frame, bytes: bytes.length, sha256: sha256(bytes) })
+  }
+  return found
+}
+
+/** The list of files with checksums, written last: its presence says that the hand-off is whole. */
+export async function writeManifest(
+  payload: HandoffPayload,
+  target: HandoffTarget,
+  files: ManifestFile[],
+): Promise<void> {
+  const manifest: Manifest = {
+    format: payload.format,
+    shot: target.shotName,
+    range: payload.range,
+    width: target.width,
+    height: target.height,
+    withHoldouts: payload.withHoldouts,
+    motionBlur: payload.motionBlur,
+    sequence: payload.sequence,
+    files,
+  }
+  await writeWhole(manifestPath(target.folder), JSON.stringify(manifest, null, 1))
+}
+
+export async function readManifest(folder: string): Promise<Manifest | null> {
+  const text = await readFile(manifestPath(folder), 'utf8').catch(() => null)
+  return text === null ? null : (JSON.parse(text) as Manifest)
+}

@@ -1,0 +1,3 @@
+export * from './queue'
+export * from './jobs'
+export * from './run'

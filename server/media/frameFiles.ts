@@ -1,0 +1,73 @@
+import { readdir } from 'node:fs/promises'
+import path from 'node:path'
+import { deflateSync } from 'node:zlib'
+import sharp from 'sharp'
+import { BT709_LUMA } from '@tender-lasso/core/image'
+import { encodeAnalysisFrame } from '@tender-lasso/formats/analysis'
+import { writeWhole } from '../store'
+
+/** What ingest makes of each frame: see docs/formats.md. */
+export const FRAME_TIERS = {
+  display: { file: 'display.jpg', type: 'image/jpeg' },
+  thumbnail: { file: 'thumbnail.jpg', type: 'image/jpeg' },
+  analysis: { file: 'analysis.tlaf', type: 'application/octet-stream' },
+} as const
+export type FrameTier = keyof typeof FRAME_TIERS
+
+const THUMBNAIL_HEIGHT = 90
+
+export function framePath(framesFolder: string, shotId: string, frame: number, tier: FrameTier): string {
+  return path.join(framesFolder, shotId, String(frame), FRAME_TIERS[tier].file)
+}
+
+/** Frames that are wholly there: the analysis file is written last. */
+export async function finishedFrames(framesFolder: string, shotId: string): Promise<Set<number>> {
+  const folders = await readdir(path.join(framesFolder, shotId)).catch(() => [])
+  const finished = new Set<number>()
+  for (const folder of folders) {
+    const files = await readdir(path.join(framesFolder, shotId, folder)).catch(() => [] as string[])
+    if (files.includes(FRAME_TIERS.analysis.file)) finished.add(Number(folder))
+  }
+  return finished
+}
+
+/**
+ * Writes all tiers of one frame.
+ *
+ * @param rgb  16-bit encoded values, three channels, row-major
+ */
+export async function writeFrameFiles(
+  framesFolder: string,
+  shotId: string,
+  frame: number,
+  rgb: Uint16Array,
+  width: number,
+  height: number,
+): Promise<void> {
+  const eightBit = Buffer.allocUnsafe(rgb.length)
+  for (let i = 0; i < rgb.length; i++) eightBit[i] = (rgb[i]! * 255 + 32767) / 65535
+  const raw = { raw: { width, height, channels: 3 as const } }
+  const [display, thumbnail] = await Promise.all([
+    sharp(eightBit, raw).jpeg({ quality: 93, chromaSubsampling: '4:4:4' }).toBuffer(),
+    sharp(eightBit, raw).resize({ height: THUMBNAIL_HEIGHT }).jpeg({ quality: 80 }).toBuffer(),
+  ])
+  const analysis = encodeAnalysisFrame(planesOf(rgb), width, height, (bytes) => deflateSync(bytes, { level: 1 }))
+  await writeWhole(framePath(framesFolder, shotId, frame, 'display'), display)
+  await writeWhole(framePath(framesFolder, shotId, frame, 'thumbnail'), thumbnail)
+  await writeWhole(framePath(framesFolder, shotId, frame, 'analysis'), analysis)
+}
+
+/** Luma, red, green, blue, each 16 bit. */
+function planesOf(rgb: Uint16Array): Uint16Array[] {
+  const count = rgb.length / 3
+  const planes = [0, 1, 2, 3].map(() => new Uint16Array(count)) as [Uint16Array, Uint16Array, Uint16Array, Uint16Array]
+  const [luma, red, green, blue] = planes
+  const [wr, wg, wb] = BT709_LUMA
+  for (let i = 0, at = 0; i < count; i++, at += 3) {
+    const r = (red[i] = rgb[at]!)
+    const g = (green[i] = rgb[at + 1]!)
+    const b = (blue[i] = rgb[at + 2]!)
+    luma[i] = wr * r + wg * g + wb * b + 0.5
+  }
+  return planes
+}

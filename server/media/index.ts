@@ -1,0 +1,4 @@
+export * from './inspect'
+export * from './decode'
+export * from './frameFiles'
+export * from './ingest'

@@ -1,0 +1,177 @@
+import { execFile } from 'node:child_process'
+import { stat } from 'node:fs/promises'
+import { promisify } from 'node:util'
+import sharp from 'sharp'
+import { rateFromDecimal, type Rate } from '@tender-lasso/core/timing'
+import { Problem } from '../errors'
+
+const run = promisify(execFile)
+
+export const LARGEST_SIDE = 16384
+export const LARGEST_AREA = 200e6
+const IMAGE_FORMATS = new Set(['png', 'jpeg', 'tiff'])
+const MOVIE_NAME = /\.(mp4|mov|mkv|webm)$/i
+const IMAGE_NAME = /\.(png|jpe?g|tiff?)$/i
+
+export const isMovie = (name: string) => MOVIE_NAME.test(name)
+
+export interface SourceFile {
+  /** As the artist knows it. */
+  name: string
+  /** Where it lies. */
+  path: string
+}
+
+export interface InspectedPlate {
+  kind: 'sequence' | 'movie'
+  width: number
+  height: number
+  firstFrame: number
+  frameCount: number
+  rate: Rate
+  pixelAspect: number
+  colourEncoding: 'sRGB' | 'Rec.709'
+  bitDepth: number
+  /** Files in frame order. */
+  order: string[]
+  /** What is odd but does not stop the work. */
+  warnings: string[]
+}
+
+/**
+ * What the files are, without decoding all of them.
+ *
+ * @throws Problem 422 that names the file: nothing given, unsupported, empty, broken header, too large, mixed sizes,
+ *         gaps in the numbering, several movies
+ */
+export async function inspectFiles(files: readonly SourceFile[]): Promise<InspectedPlate> {
+  if (files.length === 0) throw refused('no-files', 'No file was given')
+  for (const file of files) {
+    if ((await stat(file.path)).size === 0) throw refused('empty-file', `${file.name} is empty (0 bytes)`)
+    if (!MOVIE_NAME.test(file.name) && !IMAGE_NAME.test(file.name)) {
+      throw refused(
+        'unsupported-type',
+        `${file.name} is of a type that cannot be opened: use PNG, JPEG or TIFF images, or a MP4, MOV, MKV or WebM movie`,
+      )
+    }
+  }
+  const movies = files.filter((file) => MOVIE_NAME.test(file.name))
+  if (movies.length > 0) {
+    if (files.length > 1) throw refused('mixed-files', `${movies[0]!.name} is a movie: open it alone`)
+    return inspectMovie(movies[0]!)
+  }
+  return inspectSequence(files)
+}
+
+const refused = (code: string, message: string) => new Problem(422, code, message)
+
+export function refuseHugeSize(name: string, width: number, height: number) {
+  if (width > LARGEST_SIDE || height > LARGEST_SIDE || width * height > LARGEST_AREA) {
+    throw refused(
+      'too-large',
+      `${name} is ${width} x ${height} pixels; the largest is ${LARGEST_SIDE} on a side and 200 megapixels`,
+    )
+  }
+}
+
+/** The number in a file name: its last run of digits. */
+export function frameNumberOf(name: string): number | null {
+  const runs = name.replace(/\.[^.]+$/, '').match(/\d+/g)
+  return runs ? Number(runs.at(-1)) : null
+}
+
+async function inspectSequence(files: readonly SourceFile[]): Promise<InspectedPlate> {
+  const warnings: string[] = []
+  const numbered = files.map((file) => ({ file, frame: frameNumberOf(file.name) }))
+  const unnumbered = numbered.find((entry) => entry.frame === null)
+  if (unnumbered && files.length > 1)
+    throw refused('no-number', `${unnumbered.file.name} has no frame number in its name`)
+  numbered.sort((a, b) => (a.frame ?? 0) - (b.frame ?? 0))
+  for (let i = 1; i < numbered.length; i++) {
+    const [previous, here] = [numbered[i - 1]!, numbered[i]!]
+    if (here.frame === previous.frame) {
+      throw refused('double-number', `${previous.file.name} and ${here.file.name} both are frame ${here.frame}`)
+    }
+    if (here.frame! > previous.frame! + 1) {
+      const gap =
+        here.frame! === previous.frame! + 2 ? `${previous.frame! + 1}` : `${previous.frame! + 1} to ${here.frame! - 1}`
+      throw refused('gap', `Frame ${gap} is missing: ${previous.file.name} is followed by ${here.file.name}`)
+    }
+  }
+  const first = await headerOf(numbered[0]!.file)
+  for (const { file } of numbered) {
+    const header = await headerOf(file)
+    if (header.width !== first.width || header.height !== first.height) {
+      throw refused(
+        'mixed-sizes',
+        `${file.name} is ${header.width} x ${header.height}, but ${numbered[0]!.file.name} is ${first.width} x ${first.height}`,
+      )
+    }
+  }
+  if (files.length === 1) warnings.push('A single picture: the shot has one frame')
+  return {
+    kind: 'sequence',
+    width: first.width,
+    height: first.height,
+    firstFrame: numbered[0]!.frame ?? 1001,
+    frameCount: numbered.length,
+    rate: { numerator: 24, denominator: 1 },
+    pixelAspect: 1,
+    colourEncoding: 'sRGB',
+    bitDepth: first.bitDepth,
+    order: numbered.map((entry) => entry.file.name),
+    warnings,
+  }
+}
+
+async function headerOf(file: SourceFile) {
+  const picture = await sharp(file.path, { limitInputPixels: false })
+    .metadata()
+    .catch(() => {
+      throw refused('broken-file', `${file.name} cannot be read: its header is broken or it is no picture`)
+    })
+  if (!picture.format || !IMAGE_FORMATS.has(picture.format)) {
+    throw refused('unsupported-type', `${file.name} holds ${picture.format ?? 'something'} that cannot be opened`)
+  }
+  refuseHugeSize(file.name, picture.width, picture.height)
+  return { width: picture.width, height: picture.height, bitDepth: picture.depth === 'uchar' ? 8 : 16 }
+}
+
+interface ProbedStream {
+  codec_type: string
+  width: number
+  height: number
+  avg_frame_rate: string
+  nb_read_packets?: string
+  sample_aspect_ratio?: string
+  pix_fmt?: string
+}
+
+async function inspectMovie(file: SourceFile): Promise<InspectedPlate> {
+  const { stdout } = await run('ffprobe', [
+    ...['-v', 'error', '-select_streams', 'v:0', '-count_packets', '-show_streams', '-of', 'json'],
+    ...['-protocol_whitelist', 'file', file.path],
+  ]).catch(() => {
+    throw refused('broken-file', `${file.name} cannot be read as a movie`)
+  })
+  const stream = (JSON.parse(stdout) as { streams: ProbedStream[] }).streams[0]
+  if (!stream) throw refused('broken-file', `${file.name} has no picture track`)
+  refuseHugeSize(file.name, stream.width, stream.height)
+  const [numerator, denominator] = stream.avg_frame_rate.split('/').map(Number)
+  const [aspectX, aspectY] = (stream.sample_aspect_ratio ?? '1:1').split(':').map(Number)
+  const frameCount = Number(stream.nb_read_packets ?? 0)
+  if (frameCount === 0) throw refused('broken-file', `${file.name} holds no frame`)
+  return {
+    kind: 'movie',
+    width: stream.width,
+    height: stream.height,
+    firstFrame: 1001,
+    frameCount,
+    rate: numerator && denominator ? { numerator, denominator } : rateFromDecimal(24),
+    pixelAspect: aspectX && aspectY ? aspectX / aspectY : 1,
+    colourEncoding: 'Rec.709',
+    bitDepth: /1[02]|16/.test(stream.pix_fmt ?? '') ? 10 : 8,
+    order: [file.name],
+    warnings: [],
+  }
+}
