@@ -6,6 +6,7 @@ export default defineConfig({
     exclude: ['**/node_modules/**', '**/.next/**'],
     testTimeout: 60_000,
     hookTimeout: 120_000,
+    globalSetup: ['bin/vitestDatabase.ts'],
     pool: 'forks',
     maxWorkers: 2,
   },

@@ -82,7 +82,7 @@ function sweep(polygons: readonly Float64Array[], pieces: number[]) {
   const edges = edgesOf(polygons)
   if (edges.length === 0) return
   const heights = distinctHeights(edges)
-  let active: Edge[] = []
+  const active: Edge[] = []
   let next = 0
   for (let beam = 0; beam + 1 < heights.length; beam++) {
     const top = heights[beam]!
@@ -104,7 +104,6 @@ function sweep(polygons: readonly Float64Array[], pieces: number[]) {
     }
   }
   for (const edge of active) finish(edge, edge.bottom, pieces)
-  active = []
 }
 
 function edgesOf(polygons: readonly Float64Array[]): Edge[] {

@@ -1,3 +1,4 @@
+export * from './segment'
 export * from './points'
 export * from './movers'
 export * from './objects'

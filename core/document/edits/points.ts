@@ -3,6 +3,7 @@ import { newId, POINT, POINT_STRIDE, type Key, type Shape } from '../objects'
 import { shapePointsAt } from '../evaluate'
 import type { Patch } from '../patches'
 import { refitWithout } from './refit'
+import { segmentOf } from './segment'
 
 /**
  * The outline of a shape on one frame becomes `values`: a key is made, or the touched numbers of the key there change.
@@ -63,24 +64,6 @@ export function interpolationSet(shape: Shape, times: readonly number[], interpo
 
 function structure(shape: Shape, after: Shape): Patch {
   return { kind: 'object', id: shape.id, before: shape, after }
-}
-
-/** Cubic of segment i of a key's outline, in moved space. */
-export function segmentOf(values: Float64Array, i: number): Float64Array {
-  const count = values.length / POINT_STRIDE
-  const a = i * POINT_STRIDE
-  const b = ((i + 1) % count) * POINT_STRIDE
-  const [x0, y0, x3, y3] = [values[a]!, values[a + 1]!, values[b]!, values[b + 1]!]
-  return Float64Array.of(
-    x0,
-    y0,
-    x0 + values[a + POINT.outX]!,
-    y0 + values[a + POINT.outY]!,
-    x3 + values[b + POINT.inX]!,
-    y3 + values[b + POINT.inY]!,
-    x3,
-    y3,
-  )
 }
 
 /**

@@ -1,6 +1,6 @@
 import { cubicPoint, nearestOnCubic } from '../../spline'
 import { POINT, POINT_STRIDE } from '../objects'
-import { segmentOf } from './points'
+import { segmentOf } from './segment'
 
 const SAMPLES_PER_SEGMENT = 16
 

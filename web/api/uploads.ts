@@ -1,0 +1,46 @@
+import { stat } from 'node:fs/promises'
+import path from 'node:path'
+import { FileStore } from '@tus/file-store'
+import { Server } from '@tus/server'
+import { Problem } from '@tender-lasso/server/errors'
+import type { SourceFile } from '@tender-lasso/server/media'
+import { readSettings } from '@tender-lasso/server/settings'
+import { z } from 'zod'
+
+export const UPLOAD_PATH = '/api/uploads'
+const LARGEST_UPLOAD = 64 * 2 ** 30
+
+let server: Server | null = null
+
+/** Resumable uploads by the tus protocol, into the data folder. */
+export function uploadServer(): Server {
+  server ??= new Server({
+    path: UPLOAD_PATH,
+    datastore: new FileStore({ directory: readSettings().uploads }),
+    maxSize: LARGEST_UPLOAD,
+    relativeLocation: true,
+  })
+  return server
+}
+
+export const uploadedFileSchema = z.object({
+  upload: z.string().regex(/^[a-f0-9]{32}$/, 'not an upload'),
+  name: z
+    .string()
+    .min(1)
+    .max(255)
+    .refine((name) => !/[/\\\0]/.test(name), 'a file name has no path in it'),
+})
+
+/** Where finished uploads lie. The ids are checked by the schema, so no path can leave the folder. */
+export async function uploadedFiles(files: readonly z.infer<typeof uploadedFileSchema>[]): Promise<SourceFile[]> {
+  return Promise.all(
+    files.map(async ({ upload, name }) => {
+      const file = path.join(readSettings().uploads, upload)
+      await stat(file).catch(() => {
+        throw new Problem(422, 'no-such-upload', `The upload of ${name} is not there any more: open the file again`)
+      })
+      return { name, path: file }
+    }),
+  )
+}

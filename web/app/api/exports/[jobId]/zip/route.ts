@@ -1,0 +1,15 @@
+import { zipStream } from '@tender-lasso/server/handoff'
+import { finishedExport } from '../../../../../api/exports'
+import { respond, type Params } from '../../../../../api/respond'
+
+export const dynamic = 'force-dynamic'
+
+export const GET = respond(async (_request, { params }: Params<'jobId'>) => {
+  const { folder, manifest } = await finishedExport((await params).jobId)
+  return new Response(zipStream(folder, manifest), {
+    headers: {
+      'Content-Type': 'application/zip',
+      'Content-Disposition': `attachment; filename="${manifest.shot}_mattes.zip"`,
+    },
+  })
+})

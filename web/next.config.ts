@@ -1,0 +1,37 @@
+import path from 'node:path'
+import type { NextConfig } from 'next'
+
+const config: NextConfig = {
+  transpilePackages: ['@tender-lasso/core', '@tender-lasso/formats', '@tender-lasso/server'],
+  serverExternalPackages: [
+    '@mikro-orm/core',
+    '@mikro-orm/postgresql',
+    '@mikro-orm/knex',
+    '@mikro-orm/migrations',
+    'knex',
+    'pg',
+    'pg-boss',
+    'sharp',
+    '@tus/server',
+    '@tus/file-store',
+  ],
+  turbopack: { root: path.resolve(import.meta.dirname, '..') },
+  poweredByHeader: false,
+  devIndicators: false,
+  typescript: { ignoreBuildErrors: true },
+  // Isolated pages may share memory between workers.
+  headers: () =>
+    Promise.resolve([
+      {
+        source: '/:path*',
+        headers: [
+          { key: 'Cross-Origin-Opener-Policy', value: 'same-origin' },
+          { key: 'Cross-Origin-Embedder-Policy', value: 'require-corp' },
+          { key: 'X-Content-Type-Options', value: 'nosniff' },
+          { key: 'Referrer-Policy', value: 'same-origin' },
+        ],
+      },
+    ]),
+}
+
+export default config
