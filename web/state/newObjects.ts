@@ -1,0 +1,87 @@
+import {
+  allOf,
+  newId,
+  objectAdded,
+  partsByDepth,
+  type Part,
+  type Patch,
+  type RotoDocument,
+  type Subject,
+  type Track,
+} from '@tender-lasso/core/document'
+import { centroidOfVertices } from '@tender-lasso/core/geometry'
+
+/** First of "name", "name 2", "name 3" ... that nobody has. */
+function freeName(base: string, taken: readonly string[]): string {
+  for (let n = 1; ; n++) {
+    const name = n === 1 ? base : `${base} ${n}`
+    if (!taken.includes(name)) return name
+  }
+}
+
+export function newSubject(document: RotoDocument): Subject {
+  const subjects = allOf(document, 'subject')
+  return {
+    kind: 'subject',
+    id: newId(),
+    name: freeName(
+      'Subject',
+      subjects.map((s) => s.name),
+    ),
+    hue: subjects.length % 8,
+    order: Math.max(-1, ...subjects.map((s) => s.order)) + 1,
+  }
+}
+
+/** A Part in front of all others, of the Subject named or of a new one. */
+export function newPart(document: RotoDocument, subjectId: string | null): { part: Part; patches: Patch[] } {
+  const patches: Patch[] = []
+  if (subjectId === null) {
+    const subject = newSubject(document)
+    patches.push(objectAdded(subject))
+    subjectId = subject.id
+  }
+  const siblings = allOf(document, 'part').filter((p) => p.subjectId === subjectId)
+  const part: Part = {
+    kind: 'part',
+    id: newId(),
+    subjectId,
+    parentId: null,
+    name: freeName(
+      'Part',
+      siblings.map((p) => p.name),
+    ),
+    shade: siblings.length % 12,
+    depth: (partsByDepth(document)[0]?.depth ?? 1) - 1,
+    pivot: [0, 0],
+    mover: null,
+    carriers: [],
+    holdsOut: true,
+    visible: true,
+    locked: false,
+    life: null,
+    shutter: null,
+  }
+  patches.push(objectAdded(part))
+  return { part, patches }
+}
+
+export function newTrack(document: RotoDocument, frame: number, region: readonly number[]): Track {
+  const tracks = allOf(document, 'track')
+  return {
+    kind: 'track',
+    id: newId(),
+    name: freeName(
+      'Track',
+      tracks.map((t) => t.name),
+    ),
+    model: 'perspective',
+    order: Math.max(-1, ...tracks.map((t) => t.order)) + 1,
+    referenceFrame: frame,
+    region: Float64Array.from(region),
+    leaveOut: [],
+    minimumMatch: 0.8,
+    pivot: centroidOfVertices(region),
+    blocks: [],
+  }
+}

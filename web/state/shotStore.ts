@@ -1,0 +1,252 @@
+import { create } from 'zustand'
+import {
+  allOf,
+  applyPatch,
+  EMPTY_DOCUMENT,
+  find,
+  isConflict,
+  type Patch,
+  type RotoDocument,
+} from '@tender-lasso/core/document'
+import { FrameCache } from './frameCache'
+import { ShotSession, type SaveState, type SetAside } from './shotSession'
+import type { Step, ToolName } from './steps'
+import type { ShotInfo } from './types'
+
+export interface Selection {
+  partId: string | null
+  shapeIds: readonly string[]
+  pointIds: ReadonlySet<string>
+  trackId: string | null
+  /** Key times selected in the timeline, of the selected shapes. */
+  keyTimes: readonly number[]
+}
+
+export const NOTHING_SELECTED: Selection = {
+  partId: null,
+  shapeIds: [],
+  pointIds: new Set(),
+  trackId: null,
+  keyTimes: [],
+}
+
+export const VIEW_MODES = ['plate', 'fill', 'matte', 'cutout'] as const
+export type ViewMode = (typeof VIEW_MODES)[number]
+export const CHANNELS = ['rgb', 'red', 'green', 'blue', 'luma'] as const
+export type Channel = (typeof CHANNELS)[number]
+
+export interface View {
+  /** Screen pixels per plate pixel (before pixel aspect). */
+  zoom: number
+  /** Screen position of the plate's origin, CSS pixels. */
+  panX: number
+  panY: number
+  mode: ViewMode
+  fillOpacity: number
+  cutoutGround: 'grey' | 'checker'
+  exposure: number
+  gamma: number
+  channel: Channel
+  /** Track that holds the picture still, or null. */
+  steadyTrackId: string | null
+  hideOverlays: boolean
+}
+
+export interface TrackProgress {
+  trackId: string
+  frame: number
+  done: number
+  total: number
+  framesPerSecond: number
+}
+
+export interface Message {
+  kind: 'said' | 'doubtful' | 'bad'
+  words: string
+  at: number
+}
+
+export interface ShotState {
+  info: ShotInfo | null
+  document: RotoDocument
+  /** The document with the gesture under way on top; what the viewer draws. */
+  shown: RotoDocument
+  saveState: SaveState
+  waiting: number
+  undoLabel: string | null
+  redoLabel: string | null
+  aside: SetAside[]
+  author: string
+  frame: number
+  isPlaying: boolean
+  playMode: 'loop' | 'to-and-fro'
+  droppedFrames: number
+  step: Step
+  tool: ToolName
+  /** Tool to fall back to when the held key is let go. */
+  toolBeforeHold: ToolName | null
+  /** Where Turn turns about, in plate pixels; null: the middle of what is selected. */
+  pivot: readonly [number, number] | null
+  selection: Selection
+  view: View
+  track: TrackProgress | null
+  message: Message | null
+  panelsHidden: boolean
+  helpOpen: boolean
+  matteMilliseconds: number | null
+}
+
+export const useShot = create<ShotState>(() => ({
+  info: null,
+  document: EMPTY_DOCUMENT,
+  shown: EMPTY_DOCUMENT,
+  saveState: 'saved',
+  waiting: 0,
+  undoLabel: null,
+  redoLabel: null,
+  aside: [],
+  author: 'Artist',
+  frame: 1001,
+  isPlaying: false,
+  playMode: 'loop',
+  droppedFrames: 0,
+  step: 'Study',
+  tool: 'select',
+  toolBeforeHold: null,
+  pivot: null,
+  selection: NOTHING_SELECTED,
+  view: {
+    zoom: 0,
+    panX: 0,
+    panY: 0,
+    mode: 'plate',
+    fillOpacity: 0.35,
+    cutoutGround: 'grey',
+    exposure: 0,
+    gamma: 1,
+    channel: 'rgb',
+    steadyTrackId: null,
+    hideOverlays: false,
+  },
+  track: null,
+  message: null,
+  panelsHidden: false,
+  helpOpen: false,
+  matteMilliseconds: null,
+}))
+
+const set = useShot.setState
+const get = useShot.getState
+
+let session: ShotSession | null = null
+let frames: FrameCache | null = null
+
+export const frameCache = () => frames
+
+const DEFAULT_BUDGET_BYTES = 1.5e9
+
+/** Opens a shot: its document, its frames. Returns what ends it. */
+export function openShot(info: ShotInfo, author: string): () => void {
+  const opened = new ShotSession(info.id, author, {
+    onDocument: (document) => set({ document, shown: document, selection: stillThere(document, get().selection) }),
+    onSaveState: (saveState, waiting) => set({ saveState, waiting }),
+    onSetAside: (aside) => {
+      set({ aside: [...get().aside, aside] })
+      say('bad', `Set aside: ${aside.label} (${aside.reason})`)
+    },
+    onUndoable: (undoLabel, redoLabel) => set({ undoLabel, redoLabel }),
+  })
+  session = opened
+  const budget = Number(localStorage.getItem('frame-budget')) || DEFAULT_BUDGET_BYTES
+  frames = new FrameCache(info.id, info.width * info.height * 4, budget)
+  set({
+    info,
+    author,
+    frame: info.firstFrame,
+    selection: NOTHING_SELECTED,
+    aside: [],
+    view: { ...get().view, zoom: 0, steadyTrackId: null },
+  })
+  opened.open().catch((error: unknown) => say('bad', error instanceof Error ? error.message : String(error)))
+  return () => {
+    opened.close()
+    frames?.clear()
+    session = null
+    frames = null
+    set({ info: null, document: EMPTY_DOCUMENT, shown: EMPTY_DOCUMENT, isPlaying: false, track: null })
+  }
+}
+
+/** The selection without what the document has lost. */
+function stillThere(document: RotoDocument, selection: Selection): Selection {
+  const shapeIds = selection.shapeIds.filter((id) => find(document, 'shape', id))
+  const partId = selection.partId && find(document, 'part', selection.partId) ? selection.partId : null
+  const trackId = selection.trackId && find(document, 'track', selection.trackId) ? selection.trackId : null
+  const unchanged =
+    shapeIds.length === selection.shapeIds.length && partId === selection.partId && trackId === selection.trackId
+  return unchanged ? selection : { ...selection, shapeIds, partId, trackId, pointIds: new Set() }
+}
+
+/** One gesture, one edit. Says so when it does not fit. */
+export function edit(label: string, patches: Patch[]): boolean {
+  if (patches.length === 0 || !session) return false
+  try {
+    if (session.edit(label, patches)) return true
+    say('bad', `Could not ${label}: somebody has changed it meanwhile`)
+  } catch (error) {
+    say('bad', `Could not ${label}: ${error instanceof Error ? error.message : String(error)}`)
+  }
+  set({ shown: get().document })
+  return false
+}
+
+/** Shows the document as the gesture under way would leave it. */
+export function preview(patches: Patch[]) {
+  let shown = get().document
+  for (const patch of patches) {
+    const next = applyPatch(shown, patch)
+    if (!isConflict(next)) shown = next
+  }
+  set({ shown })
+}
+
+export function undo() {
+  const result = session?.undo()
+  if (result) say(result.done ? 'said' : 'doubtful', result.words)
+}
+
+export function redo() {
+  const result = session?.redo()
+  if (result) say(result.done ? 'said' : 'doubtful', result.words)
+}
+
+export function say(kind: Message['kind'], words: string) {
+  set({ message: { kind, words, at: Date.now() } })
+}
+
+export function select(change: Partial<Selection>) {
+  set({ selection: { ...get().selection, ...change } })
+}
+
+export function setView(change: Partial<View>) {
+  set({ view: { ...get().view, ...change } })
+}
+
+/** Frames that may be shown: the shot's range. */
+export function shotRange(state: ShotState = get()): [number, number] {
+  return state.info ? [state.info.firstFrame, state.info.lastFrame] : [1001, 1001]
+}
+
+export function goTo(frame: number) {
+  const [first, last] = shotRange()
+  const clamped = Math.min(last, Math.max(first, Math.round(frame)))
+  if (clamped !== get().frame) set({ frame: clamped })
+}
+
+/** The shapes an edit is about: those selected, or all of the selected Part. */
+export function selectedShapes(state: ShotState = get()) {
+  const { selection, document } = state
+  if (selection.shapeIds.length) return selection.shapeIds.flatMap((id) => find(document, 'shape', id) ?? [])
+  if (!selection.partId) return []
+  return allOf(document, 'shape').filter((shape) => shape.partId === selection.partId)
+}

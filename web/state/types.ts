@@ -1,0 +1,37 @@
+import type { Rate } from '@tender-lasso/core/timing'
+
+/** A shot as the server tells it. */
+export interface ShotInfo {
+  id: string
+  projectId: string
+  projectName: string
+  name: string
+  state: 'ingesting' | 'ready' | 'failed'
+  message: string | null
+  width: number
+  height: number
+  firstFrame: number
+  lastFrame: number
+  rate: Rate
+  pixelAspect: number
+  colourEncoding: string
+  edits: number
+}
+
+export interface ProjectInfo {
+  id: string
+  name: string
+  shots: Omit<ShotInfo, 'projectName'>[]
+}
+
+export interface JobInfo {
+  id: string
+  kind: 'ingest' | 'export'
+  shotId: string
+  title: string
+  state: 'queued' | 'running' | 'done' | 'failed' | 'cancelled'
+  done: number
+  total: number
+  message: string | null
+  createdAt: string
+}

@@ -1,0 +1,123 @@
+import {
+  allOf,
+  find,
+  isAlive,
+  outlineAt,
+  rationalPoint,
+  type RotoDocument,
+  type Shape,
+} from '@tender-lasso/core/document'
+import { windingNumber } from '@tender-lasso/core/geometry'
+import { flattenOutline } from '@tender-lasso/core/spline'
+
+/** Screen pixels around a point or a line within which the pointer means it. */
+export const GRAB_PIXELS = 7
+
+export type Hit =
+  | { kind: 'point'; shape: Shape; index: number }
+  | { kind: 'tangent'; shape: Shape; index: number; tangent: 'in' | 'out' }
+  | { kind: 'outline'; shape: Shape; segment: number; t: number }
+  | { kind: 'inside'; shape: Shape }
+
+/** Shapes that can be taken hold of on a frame, nearest Part first, selected ones before all. */
+export function reachableShapes(document: RotoDocument, frame: number, selectedIds: readonly string[]): Shape[] {
+  const depthOf = (shape: Shape) => find(document, 'part', shape.partId)?.depth ?? 0
+  return allOf(document, 'shape')
+    .filter((shape) => {
+      const part = find(document, 'part', shape.partId)
+      return shape.visible && part !== undefined && part.visible && !part.locked && isAlive(part, frame)
+    })
+    .sort((a, b) => {
+      const selected = Number(selectedIds.includes(b.id)) - Number(selectedIds.includes(a.id))
+      return selected || depthOf(a) - depthOf(b)
+    })
+}
+
+/** What lies under the pointer: points and tangents of selected shapes, then points, then outlines, then insides. */
+export function hitTest(
+  document: RotoDocument,
+  frame: number,
+  selectedIds: readonly string[],
+  selectedPoints: ReadonlySet<string>,
+  x: number,
+  y: number,
+  scale: number,
+): Hit | null {
+  const reach = GRAB_PIXELS / scale
+  const shapes = reachableShapes(document, frame, selectedIds)
+  for (const shape of shapes) {
+    if (!selectedIds.includes(shape.id)) continue
+    const outline = outlineAt(document, shape, frame)
+    const tangent = nearestTangent(shape, outline, selectedPoints, x, y, reach)
+    const index = nearestPoint(outline, x, y, reach)
+    // A point under its own short tangent must stay within reach.
+    if (index !== null) return { kind: 'point', shape, index }
+    if (tangent) return { kind: 'tangent', shape, ...tangent }
+  }
+  for (const shape of shapes) {
+    const outline = outlineAt(document, shape, frame)
+    const index = nearestPoint(outline, x, y, reach)
+    if (index !== null) return { kind: 'point', shape, index }
+    const near = nearestOnOutline(outline, x, y)
+    if (near.distance <= reach) return { kind: 'outline', shape, segment: near.segment, t: near.t }
+  }
+  for (const shape of shapes) {
+    if (windingNumber(flattenOutline(outlineAt(document, shape, frame), 0.25), x, y) !== 0)
+      return { kind: 'inside', shape }
+  }
+  return null
+}
+
+function nearestPoint(outline: Float64Array, x: number, y: number, reach: number): number | null {
+  let best: number | null = null
+  let least = reach
+  for (let i = 0; i < outline.length / 9; i++) {
+    const w = outline[i * 9 + 2]!
+    const distance = Math.hypot(outline[i * 9]! / w - x, outline[i * 9 + 1]! / w - y)
+    if (distance <= least) {
+      least = distance
+      best = i
+    }
+  }
+  return best
+}
+
+function nearestTangent(
+  shape: Shape,
+  outline: Float64Array,
+  selectedPoints: ReadonlySet<string>,
+  x: number,
+  y: number,
+  reach: number,
+): { index: number; tangent: 'in' | 'out' } | null {
+  const count = outline.length / 9
+  for (let i = 0; i < count; i++) {
+    if (!selectedPoints.has(shape.pointIds[i]!)) continue
+    const before = ((i + count - 1) % count) * 9
+    for (const [at, tangent] of [
+      [i * 9 + 3, 'out'],
+      [before + 6, 'in'],
+    ] as const) {
+      const w = outline[at + 2]!
+      if (Math.hypot(outline[at]! / w - x, outline[at + 1]! / w - y) <= reach) return { index: i, tangent }
+    }
+  }
+  return null
+}
+
+/** Nearest place on a homogeneous outline: its segment, parameter and distance in plate pixels. */
+export function nearestOnOutline(outline: Float64Array, x: number, y: number) {
+  const best = { segment: 0, t: 0, distance: Infinity }
+  const consider = (segment: number, t: number) => {
+    const [px, py] = rationalPoint(outline, segment, t)
+    const distance = Math.hypot(px - x, py - y)
+    if (distance < best.distance) Object.assign(best, { segment, t, distance })
+  }
+  for (let segment = 0; segment < outline.length / 9; segment++) for (let k = 0; k < 16; k++) consider(segment, k / 16)
+  for (let step = 1 / 32; step > 1e-4; step /= 2) {
+    const { segment, t } = best
+    consider(segment, Math.max(0, t - step))
+    consider(segment, Math.min(1, t + step))
+  }
+  return best
+}

@@ -1,0 +1,34 @@
+import { expose } from 'comlink'
+import { runTrack, type TrackedFrame, type TrackEnd, type TrackRun } from '@tender-lasso/core/tracking'
+import { AnalysisTiles } from '../state/analysisTiles'
+
+export interface TrackPlate {
+  shotId: string
+  width: number
+  height: number
+}
+
+let isStopped = false
+
+const trackWorker = {
+  /** Tracks in this worker; `onFrame` gets each good frame as it is found. */
+  async run(plate: TrackPlate, run: TrackRun, onFrame: (sample: TrackedFrame) => void): Promise<TrackEnd> {
+    isStopped = false
+    const tiles = new AnalysisTiles(plate.shotId, plate.width, plate.height)
+    return runTrack(
+      run,
+      (frame, box) => tiles.luma(frame, box),
+      (sample) => {
+        onFrame(sample)
+        return !isStopped
+      },
+    )
+  },
+
+  stop() {
+    isStopped = true
+  },
+}
+
+export type TrackWorker = typeof trackWorker
+expose(trackWorker)
