@@ -1,4 +1,5 @@
 export * from './objects'
+export type { Interpolation } from '../animation'
 export * from './patches'
 export * from './batches'
 export * from './undo'

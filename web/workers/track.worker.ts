@@ -12,17 +12,25 @@ let isStopped = false
 
 const trackWorker = {
   /** Tracks in this worker; `onFrame` gets each good frame as it is found. */
-  async run(plate: TrackPlate, run: TrackRun, onFrame: (sample: TrackedFrame) => void): Promise<TrackEnd> {
+  async run(
+    plate: TrackPlate,
+    run: TrackRun,
+    onFrame: (sample: TrackedFrame) => void,
+  ): Promise<{ end: TrackEnd; samples: TrackedFrame[] }> {
     isStopped = false
     const tiles = new AnalysisTiles(plate.shotId, plate.width, plate.height)
-    return runTrack(
+    // Watching may lag behind on its own channel, so what was found comes back with the end as well.
+    const samples: TrackedFrame[] = []
+    const end = await runTrack(
       run,
       (frame, box) => tiles.luma(frame, box),
       (sample) => {
+        samples.push(sample)
         onFrame(sample)
         return !isStopped
       },
     )
+    return { end, samples }
   },
 
   stop() {

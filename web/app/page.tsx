@@ -1,0 +1,5 @@
+import { Board } from '../features/board/Board'
+
+export default function BoardPage() {
+  return <Board />
+}

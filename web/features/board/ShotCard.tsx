@@ -1,0 +1,95 @@
+'use client'
+
+import Link from 'next/link'
+import { App, Button, Popconfirm, Progress } from 'antd'
+import { Trash2 } from 'lucide-react'
+import { rateName } from '@tender-lasso/core/timing'
+import { api, wordsOf } from '../../state/api'
+import { jobsChanged } from '../../state/jobs'
+import type { JobInfo, ProjectInfo } from '../../state/types'
+import styles from './board.module.css'
+
+export function ShotCard({
+  shot,
+  job,
+  onChanged,
+}: {
+  shot: ProjectInfo['shots'][number]
+  job: JobInfo | undefined
+  onChanged(): void
+}) {
+  const { message } = App.useApp()
+  const act = (path: string, method: string) =>
+    void api(path, { method }).then(
+      () => {
+        jobsChanged()
+        onChanged()
+      },
+      (error: unknown) => message.error(wordsOf(error)),
+    )
+  const frames = shot.lastFrame - shot.firstFrame + 1
+  const middle = shot.firstFrame + Math.floor(frames / 2)
+  const picture =
+    shot.state === 'ready' ? (
+      <img src={`/api/shots/${shot.id}/frames/${middle}/display`} alt="" loading="lazy" />
+    ) : (
+      <span className={styles.pending}>
+        {shot.state === 'ingesting' ? (
+          <>
+            reading the plate
+            <Progress
+              percent={Math.round((100 * (job?.done ?? 0)) / Math.max(1, job?.total ?? 1))}
+              size="small"
+              showInfo={false}
+            />
+          </>
+        ) : (
+          <span className={styles.bad}>{shot.message}</span>
+        )}
+      </span>
+    )
+  return (
+    <article className={styles.card} data-shot={shot.name}>
+      {shot.state === 'ready' ? (
+        <Link href={`/shots/${shot.id}`} className={styles.picture} aria-label={`Open ${shot.name}`}>
+          {picture}
+        </Link>
+      ) : (
+        <div className={styles.picture}>{picture}</div>
+      )}
+      <div className={styles.caption}>
+        <span className={styles.shotName}>{shot.name}</span>
+        <span className={styles.numbers}>
+          {shot.firstFrame}-{shot.lastFrame} · {rateName(shot.rate)} fps · {shot.width}x{shot.height}
+        </span>
+        <span className={styles.actions}>
+          {shot.state === 'ready' && (
+            <span className={styles.quiet}>{shot.edits > 1 ? `${shot.edits - 1} edits` : 'not begun'}</span>
+          )}
+          {shot.state === 'ingesting' && job && (
+            <Button size="small" onClick={() => act(`/api/jobs/${job.id}/cancel`, 'POST')}>
+              Cancel
+            </Button>
+          )}
+          {shot.state === 'failed' && job && (
+            <Button size="small" onClick={() => act(`/api/jobs/${job.id}/retry`, 'POST')}>
+              Try again
+            </Button>
+          )}
+          {shot.state !== 'ingesting' && (
+            <Popconfirm
+              title={`Delete ${shot.name}?`}
+              description="The shot, its mattes and its history go for good."
+              okText="Delete"
+              onConfirm={() => act(`/api/shots/${shot.id}`, 'DELETE')}
+            >
+              <button type="button" className={styles.trash} aria-label={`Delete ${shot.name}`}>
+                <Trash2 size={13} />
+              </button>
+            </Popconfirm>
+          )}
+        </span>
+      </div>
+    </article>
+  )
+}

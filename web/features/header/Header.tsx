@@ -1,0 +1,114 @@
+'use client'
+
+import Link from 'next/link'
+import { Popover, Tooltip } from 'antd'
+import { Redo2, Undo2 } from 'lucide-react'
+import { rateName } from '@tender-lasso/core/timing'
+import { redo, undo, useShot } from '../../state/shotStore'
+import { useJobs } from '../../state/jobs'
+import styles from './header.module.css'
+
+const SAVE_WORDS = { saved: 'saved', saving: 'saving', offline: 'not sent yet' } as const
+
+/** Project and shot, frame, rate, save state, running jobs, who is at work. */
+export function Header() {
+  const { info, frame, author, undoLabel, redoLabel, aside } = useShot()
+  return (
+    <header className={styles.header}>
+      <Link href="/" className={styles.name} title="To the Shot board">
+        Tender Lasso
+      </Link>
+      <span>{info?.projectName}</span>
+      <span className={styles.quiet}>›</span>
+      <span>{info?.name}</span>
+      <span className={styles.gap} />
+      <Message />
+      {info && (
+        <>
+          <span className={styles.number}>{frame}</span>
+          <span className={styles.numberQuiet}>
+            {info.firstFrame}-{info.lastFrame} · {rateName(info.rate)} fps
+          </span>
+        </>
+      )}
+      <span className={styles.pair}>
+        <Tooltip title={undoLabel ? `Undo: ${undoLabel}` : 'Nothing to undo'} mouseEnterDelay={0.4}>
+          <button type="button" aria-label="Undo" disabled={!undoLabel} onClick={undo}>
+            <Undo2 size={14} />
+          </button>
+        </Tooltip>
+        <Tooltip title={redoLabel ? `Redo: ${redoLabel}` : 'Nothing to redo'} mouseEnterDelay={0.4}>
+          <button type="button" aria-label="Redo" disabled={!redoLabel} onClick={redo}>
+            <Redo2 size={14} />
+          </button>
+        </Tooltip>
+      </span>
+      {aside.length > 0 && (
+        <Popover
+          title="Set aside: changed meanwhile by somebody else"
+          content={aside.map((entry, i) => (
+            <p key={i} className={styles.aside}>
+              {entry.label}: {entry.reason}
+            </p>
+          ))}
+        >
+          <span className={styles.bad}>{aside.length} set aside</span>
+        </Popover>
+      )}
+      <SaveState />
+      <RunningJobs />
+      <span className={styles.quiet}>{author}</span>
+      <button
+        type="button"
+        className={styles.help}
+        aria-label="Keys"
+        onClick={() => useShot.setState({ helpOpen: true })}
+      >
+        ?
+      </button>
+    </header>
+  )
+}
+
+function SaveState() {
+  const saveState = useShot((state) => state.saveState)
+  const waiting = useShot((state) => state.waiting)
+  const isOffline = saveState === 'offline'
+  return (
+    <Tooltip
+      title={
+        isOffline
+          ? 'The server cannot be reached. Your edits are kept in this browser and sent when it is back.'
+          : 'Every edit is stored as it is made'
+      }
+    >
+      <span className={isOffline ? styles.doubtful : styles.quiet} data-testid="save-state">
+        {isOffline ? `${waiting} edits ${SAVE_WORDS.offline}` : SAVE_WORDS[saveState]}
+      </span>
+    </Tooltip>
+  )
+}
+
+function RunningJobs() {
+  const info = useShot((state) => state.info)
+  const running = useJobs(info?.id).filter((job) => job.state === 'running' || job.state === 'queued')
+  if (running.length === 0) return null
+  const done = running.reduce((sum, job) => sum + job.done, 0)
+  const total = running.reduce((sum, job) => sum + Math.max(1, job.total), 0)
+  return (
+    <span className={styles.number}>
+      {running.length} job{running.length === 1 ? '' : 's'} {Math.round((100 * done) / total)} %
+    </span>
+  )
+}
+
+/** The last thing said, until something else is said; it never stands in the way. */
+function Message() {
+  const message = useShot((state) => state.message)
+  if (!message) return null
+  return (
+    <span key={message.at} className={styles[message.kind]} role="status" data-testid="message" title={message.words}>
+      {message.words}
+    </span>
+  )
+}

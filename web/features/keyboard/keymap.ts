@@ -1,0 +1,255 @@
+import {
+  interpolationSet,
+  keyAdded,
+  keyDeleted,
+  objectsDeleted,
+  pointsRemoved,
+  type Patch,
+} from '@tender-lasso/core/document'
+import {
+  edit,
+  goTo,
+  preview,
+  redo,
+  say,
+  select,
+  selectedShapes,
+  setView,
+  shotRange,
+  undo,
+  useShot,
+  VIEW_MODES,
+  type Channel,
+} from '../../state/shotStore'
+import { STEPS, TOOL_WORDS, TOOLS } from '../../state/steps'
+import { runSelectedTrack, stopTracking } from '../../state/trackRunner'
+import { togglePlayback } from '../../viewer/playback'
+import { pointsEdited, valuesMovedOnPlate } from '@tender-lasso/core/document'
+import { translation } from '@tender-lasso/core/geometry'
+
+export interface Command {
+  /** As the browser names it, with modifiers in front: "shift+ArrowLeft", "mod+z". */
+  keys: readonly string[]
+  section: 'Time' | 'View' | 'Tools' | 'Shapes' | 'Track' | 'Everywhere'
+  words: string
+  run(): void
+}
+
+const get = useShot.getState
+
+/** Keys of the selected shapes before and after the present frame. */
+function stepKey(direction: 1 | -1) {
+  const { frame } = get()
+  const times = selectedShapes().flatMap((shape) => shape.keys.map((key) => key.time))
+  const next =
+    direction === 1
+      ? times.filter((t) => t > frame).sort((a, b) => a - b)[0]
+      : times.filter((t) => t < frame).sort((a, b) => b - a)[0]
+  if (next === undefined)
+    say('said', times.length ? 'No further key that way' : 'Select a shape to step between its keys')
+  else goTo(next)
+}
+
+export function removeSelected() {
+  const { document, selection, frame } = get()
+  if (selection.pointIds.size) {
+    const results = selectedShapes().map((shape) => ({ shape, ...pointsRemoved(shape, selection.pointIds) }))
+    const patches = results.flatMap((result) => result.patches)
+    if (patches.length === 0) return say('doubtful', 'A shape keeps at least two points')
+    if (!edit('remove points', patches)) return
+    select({ pointIds: new Set() })
+    const far = results.flatMap(({ deviations }) => deviations).filter(({ pixels }) => pixels > 1)
+    if (far.length) {
+      const worst = far.reduce((a, b) => (a.pixels > b.pixels ? a : b))
+      say(
+        'doubtful',
+        `The outline moved by up to ${worst.pixels.toFixed(1)} px (key ${worst.time}); undo brings it back`,
+      )
+    }
+    return
+  }
+  if (selection.keyTimes.length) {
+    const patches = selectedShapes().flatMap((shape) => keysDeletedFrom(shape, selection.keyTimes))
+    if (edit('delete keys', patches)) select({ keyTimes: [] })
+    return
+  }
+  if (selection.trackId) {
+    const users = [...document.objects.values()].filter(
+      (o) => o.kind === 'part' && o.mover?.trackId === selection.trackId,
+    )
+    if (users.length) return say('doubtful', 'This track moves a Part: drop it there first, then delete it')
+    edit('delete the track', objectsDeleted(document, [selection.trackId]))
+    return
+  }
+  if (selection.shapeIds.length) edit('delete shapes', objectsDeleted(document, selection.shapeIds))
+  else if (selection.partId) edit('delete the Part', objectsDeleted(document, [selection.partId]))
+  else say('said', `Nothing is selected on frame ${frame}`)
+}
+
+/** Patches that delete several keys, always leaving one. */
+function keysDeletedFrom(shape: ReturnType<typeof selectedShapes>[number], times: readonly number[]): Patch[] {
+  const doomed = shape.keys.filter((key) => times.includes(key.time))
+  const kept = doomed.length === shape.keys.length ? doomed.slice(1) : doomed
+  return kept.flatMap((key) => keyDeleted(shape, key.time))
+}
+
+function nudge(dx: number, dy: number) {
+  const { document, frame, selection } = get()
+  const patches = selectedShapes().flatMap((shape) => {
+    const isChosen = (id: string) => selection.pointIds.size === 0 || selection.pointIds.has(id)
+    return pointsEdited(shape, frame, valuesMovedOnPlate(document, shape, frame, isChosen, translation(dx, dy)))
+  })
+  edit('nudge', patches)
+}
+
+function deleteKeyHere() {
+  const { frame } = get()
+  edit(
+    `delete the key on ${frame}`,
+    selectedShapes().flatMap((shape) => keyDeleted(shape, frame)),
+  )
+}
+
+function toggleInterpolation() {
+  const { frame } = get()
+  const shapes = selectedShapes()
+  const now = shapes[0]?.keys.findLast((key) => key.time <= frame)?.interpolation
+  const next = now === 'smooth' ? 'linear' : 'smooth'
+  edit(
+    `${next} between keys`,
+    shapes.flatMap((shape) =>
+      interpolationSet(
+        shape,
+        shape.keys.map((k) => k.time),
+        next,
+      ),
+    ),
+  )
+}
+
+const nudges: Command[] = (
+  [
+    ['Left', -1, 0],
+    ['Right', 1, 0],
+    ['Up', 0, -1],
+    ['Down', 0, 1],
+  ] as const
+).flatMap(([name, dx, dy]) =>
+  (
+    [
+      ['alt+', 1],
+      ['alt+shift+', 10],
+      ['mod+alt+', 0.1],
+    ] as const
+  ).map(([modifiers, pixels]) => ({
+    keys: [`${modifiers}Arrow${name}`],
+    section: 'Shapes' as const,
+    words: `Nudge ${name.toLowerCase()} by ${pixels} px`,
+    run: () => nudge(dx * pixels, dy * pixels),
+  })),
+)
+
+function cycleChannel(channel: Channel) {
+  setView({ channel: get().view.channel === channel ? 'rgb' : channel })
+}
+
+export const COMMANDS: readonly Command[] = [
+  { keys: [' '], section: 'Time', words: 'Play and stop', run: togglePlayback },
+  { keys: ['ArrowRight', '.'], section: 'Time', words: 'Next frame', run: () => goTo(get().frame + 1) },
+  { keys: ['ArrowLeft', ','], section: 'Time', words: 'Previous frame', run: () => goTo(get().frame - 1) },
+  { keys: ['shift+ArrowRight'], section: 'Time', words: 'Ten frames on', run: () => goTo(get().frame + 10) },
+  { keys: ['shift+ArrowLeft'], section: 'Time', words: 'Ten frames back', run: () => goTo(get().frame - 10) },
+  { keys: ['Home'], section: 'Time', words: 'First frame', run: () => goTo(shotRange()[0]) },
+  { keys: ['End'], section: 'Time', words: 'Last frame', run: () => goTo(shotRange()[1]) },
+  { keys: ['ArrowDown'], section: 'Time', words: 'Next key', run: () => stepKey(1) },
+  { keys: ['ArrowUp'], section: 'Time', words: 'Previous key', run: () => stepKey(-1) },
+  ...VIEW_MODES.map((mode, i): Command => ({
+    keys: [String(i + 1)],
+    section: 'View',
+    words: `Show ${{ plate: 'the plate', fill: 'the fill', matte: 'the matte', cutout: 'the cut-out' }[mode]}`,
+    run: () => setView({ mode }),
+  })),
+  {
+    keys: ['f'],
+    section: 'View',
+    words: 'Fit the plate into the viewer',
+    run: () => window.dispatchEvent(new Event('fit-view')),
+  },
+  { keys: ['z'], section: 'View', words: 'One to one', run: () => window.dispatchEvent(new Event('view-one-to-one')) },
+  { keys: ['y'], section: 'View', words: 'Steady: hold the picture still by the selected track', run: toggleSteady },
+  { keys: ['shift+r'], section: 'View', words: 'Red channel', run: () => cycleChannel('red') },
+  { keys: ['shift+g'], section: 'View', words: 'Green channel', run: () => cycleChannel('green') },
+  { keys: ['shift+b'], section: 'View', words: 'Blue channel', run: () => cycleChannel('blue') },
+  { keys: ['shift+l'], section: 'View', words: 'Luma', run: () => cycleChannel('luma') },
+  {
+    keys: ['Tab'],
+    section: 'View',
+    words: 'Hide and show all panels',
+    run: () => useShot.setState({ panelsHidden: !get().panelsHidden }),
+  },
+  { keys: ['shift+f'], section: 'View', words: 'Full screen', run: toggleFullScreen },
+  ...TOOLS.map((tool): Command => ({
+    keys: [TOOL_WORDS[tool].key],
+    section: 'Tools',
+    words: `${TOOL_WORDS[tool].name} (hold the key for one act)`,
+    run: () => useShot.setState({ tool }),
+  })),
+  ...STEPS.map((step, i): Command => ({
+    keys: [`alt+${i + 1}`],
+    section: 'Tools',
+    words: `Step ${step}`,
+    run: () => useShot.setState({ step }),
+  })),
+  {
+    keys: ['k'],
+    section: 'Shapes',
+    words: 'Key here',
+    run: () =>
+      edit(
+        `key on ${get().frame}`,
+        selectedShapes().flatMap((shape) => keyAdded(shape, get().frame)),
+      ),
+  },
+  { keys: ['shift+k'], section: 'Shapes', words: 'Delete the key here', run: deleteKeyHere },
+  { keys: ['i'], section: 'Shapes', words: 'Linear or smooth between keys', run: toggleInterpolation },
+  { keys: ['Delete', 'Backspace'], section: 'Shapes', words: 'Delete what is selected', run: removeSelected },
+  ...nudges,
+  { keys: ['w'], section: 'Track', words: 'Track both ways', run: () => void runSelectedTrack('both') },
+  { keys: ['e'], section: 'Track', words: 'Track forward', run: () => void runSelectedTrack('forward') },
+  { keys: ['q'], section: 'Track', words: 'Track backward', run: () => void runSelectedTrack('backward') },
+  { keys: ['mod+z'], section: 'Everywhere', words: 'Undo', run: undo },
+  { keys: ['mod+shift+z', 'mod+y'], section: 'Everywhere', words: 'Redo', run: redo },
+  { keys: ['Enter'], section: 'Everywhere', words: 'Finish what is being drawn', run: () => toolKey('Enter') },
+  { keys: ['Escape'], section: 'Everywhere', words: 'Stop tracking, give up, select nothing', run: escape },
+  {
+    keys: ['?'],
+    section: 'Everywhere',
+    words: 'This sheet',
+    run: () => useShot.setState({ helpOpen: !get().helpOpen }),
+  },
+]
+
+export function toggleSteady() {
+  const { view, selection, document } = get()
+  if (view.steadyTrackId) return setView({ steadyTrackId: null })
+  const part = selection.partId ? document.objects.get(selection.partId) : undefined
+  const trackId = selection.trackId ?? (part?.kind === 'part' ? (part.mover?.trackId ?? null) : null)
+  if (trackId) setView({ steadyTrackId: trackId })
+  else say('doubtful', 'Select a track, or a Part that a track moves, to hold the picture still')
+}
+
+function toggleFullScreen() {
+  if (document.fullscreenElement) void document.exitFullscreen()
+  else void document.documentElement.requestFullscreen().catch(() => say('doubtful', 'Full screen is not allowed here'))
+}
+
+function toolKey(key: 'Enter' | 'Escape') {
+  window.dispatchEvent(new CustomEvent('tool-key', { detail: key }))
+}
+
+function escape() {
+  if (get().track) return stopTracking()
+  if (get().helpOpen) return useShot.setState({ helpOpen: false })
+  toolKey('Escape')
+  preview([])
+}

@@ -1,0 +1,65 @@
+'use client'
+
+import { useEffect } from 'react'
+import { setView, useShot } from '../../state/shotStore'
+import { TOOL_WORDS, TOOLS } from '../../state/steps'
+import { COMMANDS, type Command } from './keymap'
+
+/** A tool's key held longer than this is a hold: letting go returns to the former tool. */
+const HOLD_MS = 260
+/** While held, everything drawn over the picture is hidden. */
+const HIDE_KEY = 'h'
+
+const byKeys = new Map<string, Command>(COMMANDS.flatMap((command) => command.keys.map((keys) => [keys, command])))
+
+export function nameOfKeys(event: KeyboardEvent): string {
+  const key = event.key.length === 1 ? event.key.toLowerCase() : event.key
+  // A sign that needs Shift on some keyboards is named by itself.
+  const shift = event.shiftKey && (key.length > 1 || /[a-z]/.test(key)) ? 'shift+' : ''
+  const digit = event.altKey && /^Digit\d$/.test(event.code) ? event.code.slice(5) : key
+  return `${event.ctrlKey || event.metaKey ? 'mod+' : ''}${event.altKey ? 'alt+' : ''}${shift}${digit}`
+}
+
+function isTyping(target: EventTarget | null): boolean {
+  const element = target as HTMLElement | null
+  return !!element?.closest('input, textarea, [contenteditable], .ant-select-dropdown, .ant-modal')
+}
+
+/** Listens to the whole page while the workspace is open. */
+export function useKeyboard() {
+  useEffect(() => {
+    let heldTool: { key: string; since: number } | null = null
+    const down = (event: KeyboardEvent) => {
+      if (isTyping(event.target) && event.key !== 'Escape') return
+      if (event.key.toLowerCase() === HIDE_KEY && !event.ctrlKey && !event.metaKey && !event.altKey) {
+        if (!event.repeat) setView({ hideOverlays: true })
+        return
+      }
+      const name = nameOfKeys(event)
+      const command = byKeys.get(name)
+      if (!command) return
+      event.preventDefault()
+      const tool = TOOLS.find((t) => TOOL_WORDS[t].key === name)
+      if (tool) {
+        if (event.repeat) return
+        heldTool = { key: name, since: performance.now() }
+        useShot.setState({ toolBeforeHold: useShot.getState().tool })
+      }
+      command.run()
+    }
+    const up = (event: KeyboardEvent) => {
+      if (event.key.toLowerCase() === HIDE_KEY) setView({ hideOverlays: false })
+      if (!heldTool || event.key.toLowerCase() !== heldTool.key) return
+      const { toolBeforeHold } = useShot.getState()
+      if (performance.now() - heldTool.since > HOLD_MS && toolBeforeHold) useShot.setState({ tool: toolBeforeHold })
+      heldTool = null
+      useShot.setState({ toolBeforeHold: null })
+    }
+    window.addEventListener('keydown', down)
+    window.addEventListener('keyup', up)
+    return () => {
+      window.removeEventListener('keydown', down)
+      window.removeEventListener('keyup', up)
+    }
+  }, [])
+}

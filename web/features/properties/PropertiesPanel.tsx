@@ -1,0 +1,113 @@
+'use client'
+
+import { useState, type ReactNode } from 'react'
+import { find } from '@tender-lasso/core/document'
+import { useShot } from '../../state/shotStore'
+import type { Step } from '../../state/steps'
+import { HandoffSection } from '../handoff/HandoffSection'
+import { EdgeSection } from './EdgeSection'
+import { HoldoutSection } from './HoldoutSection'
+import { MotionBlurSection } from './MotionBlurSection'
+import { MoverSection } from './MoverSection'
+import { ShapeSection } from './ShapeSection'
+import { StudySection } from './StudySection'
+import { TrackSection } from './TrackSection'
+import styles from './properties.module.css'
+
+/** Which sections a step opens; the others stay a click away. */
+const OPENED_BY: Record<Step, readonly string[]> = {
+  Study: ['Shot'],
+  Track: ['Track', 'Mover'],
+  Shape: ['Shape', 'Mover'],
+  Edge: ['Edge', 'Motion blur'],
+  Order: ['Depth and holdout'],
+  Check: ['Shot'],
+  Handoff: ['Handoff'],
+}
+
+export function PropertiesPanel() {
+  const step = useShot((state) => state.step)
+  const { document, selection } = useShot()
+  const part = selection.partId ? find(document, 'part', selection.partId) : undefined
+  const track = selection.trackId ? find(document, 'track', selection.trackId) : undefined
+  const shape = selection.shapeIds[0] ? find(document, 'shape', selection.shapeIds[0]) : undefined
+  const title = track?.name ?? [part?.name, shape?.name].filter(Boolean).join(', ')
+  return (
+    <section className={styles.panel} aria-label="Properties">
+      <header className={styles.header}>
+        <span>Properties</span>
+        <span className={styles.what}>{title || 'nothing selected'}</span>
+      </header>
+      <div className={styles.scroll}>
+        {track && (
+          <Section name="Track" step={step}>
+            <TrackSection track={track} />
+          </Section>
+        )}
+        {part && shape && (
+          <Section name="Shape" step={step}>
+            <ShapeSection part={part} shape={shape} />
+          </Section>
+        )}
+        {part && (
+          <>
+            <Section name="Mover" step={step}>
+              <MoverSection part={part} />
+            </Section>
+            <Section name="Edge" step={step}>
+              <EdgeSection />
+            </Section>
+            <Section name="Motion blur" step={step}>
+              <MotionBlurSection part={part} />
+            </Section>
+          </>
+        )}
+        {part && (
+          <Section name="Depth and holdout" step={step}>
+            <HoldoutSection />
+          </Section>
+        )}
+        {step === 'Handoff' && (
+          <Section name="Handoff" step={step}>
+            <HandoffSection />
+          </Section>
+        )}
+        {(step === 'Study' || step === 'Check' || (!part && !track && step !== 'Handoff')) && (
+          <Section name="Shot" step={step} openAnyway={!part && !track}>
+            <StudySection />
+          </Section>
+        )}
+      </div>
+    </section>
+  )
+}
+
+function Section({
+  name,
+  step,
+  openAnyway = false,
+  children,
+}: {
+  name: string
+  step: Step
+  openAnyway?: boolean
+  children: ReactNode
+}) {
+  // The artist's own choice holds within a step; another step opens what belongs to it.
+  const [chosen, setChosen] = useState<{ step: Step; isOpen: boolean } | null>(null)
+  const isOpen = chosen?.step === step ? chosen.isOpen : openAnyway || OPENED_BY[step].includes(name)
+  return (
+    <div className={styles.section}>
+      <button
+        type="button"
+        className={styles.sectionName}
+        aria-expanded={isOpen}
+        onClick={() => setChosen({ step, isOpen: !isOpen })}
+      >
+        <span className={styles.fold}>{isOpen ? '▾' : '▸'}</span>
+        {name}
+      </button>
+      {isOpen && <div className={styles.rows}>{children}</div>}
+    </div>
+  )
+}

@@ -1,0 +1,16 @@
+import { describe, expect, it } from 'vitest'
+import { computed } from './computed'
+
+describe('computed numbers', () => {
+  it('follow the rules of arithmetic', () => {
+    expect(computed('12/2')).toBe(6)
+    expect(computed('3*(4-1.5)')).toBe(7.5)
+    expect(computed('-2+ 10')).toBe(8)
+    expect(computed('1-2-3')).toBe(-4)
+    expect(computed('0,5')).toBe(0.5)
+  })
+
+  it('are null for what is not a sum', () => {
+    for (const text of ['', 'abc', '1/0', '2*', '(1', '1 px']) expect(computed(text)).toBeNull()
+  })
+})

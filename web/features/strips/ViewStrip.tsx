@@ -1,0 +1,166 @@
+'use client'
+
+import { useEffect, useState } from 'react'
+import { find } from '@tender-lasso/core/document'
+import { Tooltip } from 'antd'
+import { CHANNELS, frameCache, setView, useShot, VIEW_MODES, type ViewMode } from '../../state/shotStore'
+import { NumberField } from '../properties/NumberField'
+import { toggleSteady } from '../keyboard/keymap'
+import styles from './strips.module.css'
+
+const MODE_WORDS: Record<ViewMode, [string, string]> = {
+  plate: ['Plate', 'The plate alone'],
+  fill: ['Fill', 'The mattes as colour over the plate'],
+  matte: ['Matte', 'The alpha of the selected Part, or of all'],
+  cutout: ['Cut-out', 'What the matte keeps, over a plain ground'],
+}
+const CHANNEL_NAMES = { rgb: 'RGB', red: 'R', green: 'G', blue: 'B', luma: 'Luma' } as const
+
+/** What the viewer shows and how, below the picture; nothing here changes the shot. */
+export function ViewStrip() {
+  const view = useShot((state) => state.view)
+  const steady = useShot((state) =>
+    state.view.steadyTrackId ? find(state.document, 'track', state.view.steadyTrackId)?.name : null,
+  )
+  return (
+    <div className={styles.strip} role="toolbar" aria-label="View">
+      {VIEW_MODES.map((mode, i) => (
+        <Tooltip key={mode} title={`${MODE_WORDS[mode][1]} (${i + 1})`} mouseEnterDelay={0.6}>
+          <button
+            type="button"
+            className={mode === view.mode ? styles.active : styles.choice}
+            aria-pressed={mode === view.mode}
+            onClick={() => setView({ mode })}
+          >
+            {MODE_WORDS[mode][0]}
+          </button>
+        </Tooltip>
+      ))}
+      {view.mode === 'fill' && (
+        <NumberField
+          label="Opacity of the fill"
+          value={Math.round(view.fillOpacity * 100)}
+          unit="%"
+          min={0}
+          max={100}
+          step={1}
+          onCommit={(percent) => setView({ fillOpacity: percent / 100 })}
+        />
+      )}
+      {view.mode === 'cutout' && (
+        <button
+          type="button"
+          className={styles.choice}
+          onClick={() => setView({ cutoutGround: view.cutoutGround === 'grey' ? 'checker' : 'grey' })}
+        >
+          over {view.cutoutGround}
+        </button>
+      )}
+      <span className={styles.rule} />
+      <Tooltip title="Channel shown (Shift R, G, B, L)" mouseEnterDelay={0.6}>
+        <button
+          type="button"
+          className={view.channel === 'rgb' ? styles.choice : styles.active}
+          onClick={() => setView({ channel: CHANNELS[(CHANNELS.indexOf(view.channel) + 1) % CHANNELS.length]! })}
+        >
+          {CHANNEL_NAMES[view.channel]}
+        </button>
+      </Tooltip>
+      <NumberField
+        label="Exposure in stops, for the eye only"
+        prefix="EV"
+        value={view.exposure}
+        min={-8}
+        max={8}
+        step={0.1}
+        decimals={1}
+        onCommit={(exposure) => setView({ exposure })}
+      />
+      <NumberField
+        label="Gamma, for the eye only"
+        prefix="γ"
+        value={view.gamma}
+        min={0.2}
+        max={5}
+        step={0.05}
+        decimals={2}
+        onCommit={(gamma) => setView({ gamma })}
+      />
+      <span className={styles.rule} />
+      <Tooltip
+        title="Hold the picture still by the selected track, so that only the drift is left to see (Y)"
+        mouseEnterDelay={0.6}
+      >
+        <button
+          type="button"
+          className={steady ? styles.active : styles.choice}
+          aria-pressed={!!steady}
+          onClick={toggleSteady}
+        >
+          {steady ? `Steady: ${steady}` : 'Steady'}
+        </button>
+      </Tooltip>
+      <span className={styles.gap} />
+      <Readout />
+      <CacheMeter />
+      <Tooltip title="Fit (F), one to one (Z)" mouseEnterDelay={0.6}>
+        <button type="button" className={styles.choice} onClick={() => window.dispatchEvent(new Event('fit-view'))}>
+          <span className={styles.number}>{Math.round(view.zoom * 100)} %</span>
+        </button>
+      </Tooltip>
+    </div>
+  )
+}
+
+/** Plate position under the pointer and the values there, from the display frame. */
+function Readout() {
+  const [words, setWords] = useState('')
+  useEffect(() => {
+    const pixel = document.createElement('canvas').getContext('2d', { willReadFrequently: true })!
+    pixel.canvas.width = pixel.canvas.height = 1
+    const moved = (event: Event) => {
+      const [x, y] = (event as CustomEvent<[number, number]>).detail
+      const { info, frame } = useShot.getState()
+      if (!info || x < 0 || y < 0 || x >= info.width || y >= info.height) return setWords('')
+      const place = `${x.toFixed(1)}, ${y.toFixed(1)}`
+      const bitmap = frameCache()?.get(frame)
+      if (!bitmap) return setWords(place)
+      pixel.drawImage(bitmap, Math.floor(x), Math.floor(y), 1, 1, 0, 0, 1, 1)
+      const [r, g, b] = pixel.getImageData(0, 0, 1, 1).data
+      setWords(`${place}   ${r} ${g} ${b}`)
+    }
+    window.addEventListener('pointer-place', moved)
+    return () => window.removeEventListener('pointer-place', moved)
+  }, [])
+  return (
+    <span className={styles.number} aria-label="Place and values under the pointer">
+      {words}
+    </span>
+  )
+}
+
+/** How much of the budget the held frames fill; a click empties it. */
+function CacheMeter() {
+  const shot = useShot((state) => state.info?.id)
+  const [held, setHeld] = useState({ bytes: 0, budget: 1 })
+  useEffect(() => {
+    const cache = frameCache()
+    if (!cache) return
+    const read = () => setHeld({ bytes: cache.heldBytes, budget: cache.budget })
+    read()
+    return cache.onChange(read)
+  }, [shot])
+  const megabytes = Math.round(held.bytes / 1e6)
+  return (
+    <Tooltip title={`Frames held in memory: ${megabytes} MB of ${Math.round(held.budget / 1e6)} MB. Click to empty.`}>
+      <button
+        type="button"
+        className={styles.meter}
+        onClick={() => frameCache()?.clear()}
+        aria-label={`Frames in memory: ${megabytes} MB`}
+      >
+        <span style={{ width: `${Math.min(100, (100 * held.bytes) / held.budget)}%` }} />
+      </button>
+    </Tooltip>
+  )
+}

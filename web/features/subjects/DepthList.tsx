@@ -1,0 +1,67 @@
+'use client'
+
+import { DndContext, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
+import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable'
+import { GripVertical } from 'lucide-react'
+import { find, partReordered, partsByDepth, type Part } from '@tender-lasso/core/document'
+import { edit, useShot } from '../../state/shotStore'
+import { PartRow } from './PartRow'
+import styles from './subjects.module.css'
+
+/** All Parts in one flat list, nearest first; dragging a row changes what stands in front of what. */
+export function DepthList() {
+  const document = useShot((state) => state.document)
+  const parts = partsByDepth(document)
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }))
+  const dropped = ({ active, over }: DragEndEvent) => {
+    if (!over || active.id === over.id) return
+    const index = parts.findIndex((part) => part.id === over.id)
+    const name = find(document, 'part', String(active.id))?.name ?? ''
+    edit(`move ${name} in depth`, partReordered(document, String(active.id), index))
+  }
+  if (parts.length === 0) return <p className={styles.empty}>No Parts yet. The nearest will stand at the top.</p>
+  return (
+    <>
+      <div className={styles.edgeWord}>nearest</div>
+      <DndContext sensors={sensors} onDragEnd={dropped}>
+        <SortableContext items={parts.map((part) => part.id)} strategy={verticalListSortingStrategy}>
+          <div role="tree" aria-label="Parts by depth">
+            {parts.map((part) => (
+              <DepthRow key={part.id} part={part} subject={find(document, 'subject', part.subjectId)?.name ?? ''} />
+            ))}
+          </div>
+        </SortableContext>
+      </DndContext>
+      <div className={styles.edgeWord}>farthest</div>
+    </>
+  )
+}
+
+function DepthRow({ part, subject }: { part: Part; subject: string }) {
+  const { attributes, listeners, setNodeRef, transform, isDragging } = useSortable({ id: part.id })
+  return (
+    <div
+      ref={setNodeRef}
+      style={{
+        transform: transform ? `translateY(${transform.y}px)` : undefined,
+        zIndex: isDragging ? 1 : 0,
+        position: 'relative',
+      }}
+    >
+      <PartRow
+        part={part}
+        note={subject}
+        handle={
+          <span
+            className={styles.grip}
+            {...attributes}
+            {...listeners}
+            aria-label={`Drag ${part.name} nearer or farther`}
+          >
+            <GripVertical size={12} />
+          </span>
+        }
+      />
+    </div>
+  )
+}

@@ -1,0 +1,90 @@
+'use client'
+
+import type { ReactNode } from 'react'
+import { Eye, EyeOff, Lock, LockOpen, Scissors } from 'lucide-react'
+import { fieldSet, type Part } from '@tender-lasso/core/document'
+import { css, partColour } from '../../state/colours'
+import { edit, select, useShot } from '../../state/shotStore'
+import { NameInPlace } from './NameInPlace'
+import styles from './subjects.module.css'
+
+/** One Part in either face: its shade, its name, eye and lock. */
+export function PartRow({
+  part,
+  indent = 0,
+  note,
+  handle,
+}: {
+  part: Part
+  indent?: number
+  note?: string
+  handle?: ReactNode
+}) {
+  const document = useShot((state) => state.document)
+  const isSelected = useShot((state) => state.selection.partId === part.id)
+  const choose = () => select({ partId: part.id, shapeIds: [], pointIds: new Set(), trackId: null, keyTimes: [] })
+  return (
+    <div
+      className={isSelected ? styles.rowSelected : styles.row}
+      style={{ paddingLeft: 10 + indent * 14 }}
+      onClick={choose}
+      data-part={part.name}
+      aria-selected={isSelected}
+      role="treeitem"
+      tabIndex={0}
+      onKeyDown={(event) => event.key === 'Enter' && choose()}
+    >
+      {handle}
+      <span
+        className={styles.shade}
+        style={{ background: css(partColour(document, part)), opacity: part.visible ? 1 : 0.35 }}
+      />
+      <NameInPlace value={part.name} onCommit={(name) => edit(`name ${name}`, [fieldSet(part, 'name', name)])} />
+      {part.holdsOut && note !== undefined && (
+        <Scissors size={11} className={styles.quiet} aria-label="holds out what is behind" />
+      )}
+      {note !== undefined && <span className={styles.note}>{note}</span>}
+      <RowButton
+        label={part.locked ? 'Unlock' : 'Lock'}
+        isOn={part.locked}
+        onPress={() => edit(part.locked ? 'unlock' : 'lock', [fieldSet(part, 'locked', !part.locked)])}
+      >
+        {part.locked ? <Lock size={12} /> : <LockOpen size={12} />}
+      </RowButton>
+      <RowButton
+        label={part.visible ? 'Hide' : 'Show'}
+        isOn={!part.visible}
+        onPress={() => edit(part.visible ? 'hide' : 'show', [fieldSet(part, 'visible', !part.visible)])}
+      >
+        {part.visible ? <Eye size={12} /> : <EyeOff size={12} />}
+      </RowButton>
+    </div>
+  )
+}
+
+function RowButton({
+  label,
+  isOn,
+  onPress,
+  children,
+}: {
+  label: string
+  isOn: boolean
+  onPress(): void
+  children: ReactNode
+}) {
+  return (
+    <button
+      type="button"
+      className={isOn ? styles.iconOn : styles.icon}
+      aria-label={label}
+      title={label}
+      onClick={(event) => {
+        event.stopPropagation()
+        onPress()
+      }}
+    >
+      {children}
+    </button>
+  )
+}

@@ -1,0 +1,62 @@
+'use client'
+
+import { allOf, fieldSet, type Part, type RotoDocument, type Subject } from '@tender-lasso/core/document'
+import { css, SUBJECT_HUES } from '../../state/colours'
+import { edit, useShot } from '../../state/shotStore'
+import { NameInPlace } from './NameInPlace'
+import { PartRow } from './PartRow'
+import styles from './subjects.module.css'
+
+export function SubjectTree() {
+  const document = useShot((state) => state.document)
+  const subjects = allOf(document, 'subject').sort((a, b) => a.order - b.order)
+  if (subjects.length === 0) {
+    return (
+      <p className={styles.empty}>
+        Nothing is cut yet. Draw with the Lasso (L) or the Pen (P) in the Shape step and a Part is made for it.
+      </p>
+    )
+  }
+  return (
+    <div role="tree" aria-label="Tree of Subjects and Parts">
+      {subjects.map((subject) => (
+        <div key={subject.id}>
+          <SubjectRow subject={subject} />
+          <PartsBelow document={document} subject={subject} parentId={null} depth={1} />
+        </div>
+      ))}
+    </div>
+  )
+}
+
+function SubjectRow({ subject }: { subject: Subject }) {
+  return (
+    <div className={styles.subject}>
+      <span className={styles.hue} style={{ background: css([...SUBJECT_HUES[subject.hue]!]) }} />
+      <NameInPlace value={subject.name} onCommit={(name) => edit(`name ${name}`, [fieldSet(subject, 'name', name)])} />
+    </div>
+  )
+}
+
+/** Parts that have the same parent, and below each what it carries. */
+function PartsBelow({
+  document,
+  subject,
+  parentId,
+  depth,
+}: {
+  document: RotoDocument
+  subject: Subject
+  parentId: string | null
+  depth: number
+}) {
+  const parts: Part[] = allOf(document, 'part')
+    .filter((part) => part.subjectId === subject.id && part.parentId === parentId)
+    .sort((a, b) => (a.id < b.id ? -1 : 1))
+  return parts.map((part) => (
+    <div key={part.id}>
+      <PartRow part={part} indent={depth} />
+      <PartsBelow document={document} subject={subject} parentId={part.id} depth={depth + 1} />
+    </div>
+  ))
+}

@@ -1,0 +1,61 @@
+'use client'
+
+import { useState } from 'react'
+import { Segmented, Tooltip } from 'antd'
+import { Plus } from 'lucide-react'
+import { objectAdded } from '@tender-lasso/core/document'
+import { edit, select, useShot } from '../../state/shotStore'
+import { newPart, newSubject } from '../../state/newObjects'
+import { DepthList } from './DepthList'
+import { SubjectTree } from './SubjectTree'
+import { TrackList } from './TrackList'
+import styles from './subjects.module.css'
+
+type Face = 'Tree' | 'Depth' | 'Tracks'
+
+/** The same Parts twice: who carries whom, and who stands before whom; and the tracks of the shot. */
+export function SubjectsPanel() {
+  const [face, setFace] = useState<Face>('Tree')
+  const addSubject = () => {
+    const { document } = useShot.getState()
+    const subject = newSubject(document)
+    edit(`add ${subject.name}`, [objectAdded(subject)])
+  }
+  const addPart = () => {
+    const { document, selection } = useShot.getState()
+    const current = selection.partId ? document.objects.get(selection.partId) : undefined
+    const made = newPart(document, current?.kind === 'part' ? current.subjectId : null)
+    if (edit(`add ${made.part.name}`, made.patches)) {
+      select({ partId: made.part.id, shapeIds: [], pointIds: new Set(), trackId: null })
+    }
+  }
+  return (
+    <section className={styles.panel} aria-label="Subjects">
+      <header className={styles.header}>
+        <span>Subjects</span>
+        <span className={styles.tools}>
+          <Segmented<Face> size="small" value={face} options={['Tree', 'Depth', 'Tracks']} onChange={setFace} />
+        </span>
+      </header>
+      <div className={styles.scroll}>
+        {face === 'Tree' && <SubjectTree />}
+        {face === 'Depth' && <DepthList />}
+        {face === 'Tracks' && <TrackList />}
+      </div>
+      {face !== 'Tracks' && (
+        <footer className={styles.footer}>
+          <Tooltip title="A person or object of the shot that gets mattes" mouseEnterDelay={0.6}>
+            <button type="button" onClick={addSubject}>
+              <Plus size={13} /> Subject
+            </button>
+          </Tooltip>
+          <Tooltip title="A piece of the Subject that moves as one" mouseEnterDelay={0.6}>
+            <button type="button" onClick={addPart}>
+              <Plus size={13} /> Part
+            </button>
+          </Tooltip>
+        </footer>
+      )}
+    </section>
+  )
+}

@@ -1,0 +1,217 @@
+'use client'
+
+import { useEffect, useRef, type PointerEvent } from 'react'
+import { Button, Tooltip } from 'antd'
+import { Pause, Play, Repeat, ArrowLeftRight } from 'lucide-react'
+import { keyMoved } from '@tender-lasso/core/document'
+import { rateName } from '@tender-lasso/core/timing'
+import { edit, frameCache, goTo, select, useShot } from '../../state/shotStore'
+import { stopPlayback, togglePlayback } from '../../viewer/playback'
+import {
+  drawTimeline,
+  frameOfX,
+  ROW_HEIGHT,
+  rowsOf,
+  ROWS_TOP,
+  THUMBNAIL_HEIGHT,
+  xOfFrame,
+  type TimelineLayout,
+  type TimelineRow,
+} from './timelineDraw'
+import styles from './timeline.module.css'
+
+const NAME_WIDTH = 118
+const KNOT_REACH = 6
+
+type Drag = { kind: 'scrub' } | { kind: 'key'; row: Extract<TimelineRow, { kind: 'shape' }>; from: number; to: number }
+
+export function Timeline() {
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const drag = useRef<Drag | null>(null)
+  const repaint = useRef<() => void>(() => {})
+  const info = useShot((state) => state.info)
+
+  useEffect(() => {
+    if (!info) return
+    const element = canvas.current!
+    const context = element.getContext('2d')!
+    const ratio = Math.min(2, window.devicePixelRatio || 1)
+    const thumbnails = new Map<number, ImageBitmap>()
+    let scheduled = 0
+    const paint = () => {
+      if (scheduled) return
+      scheduled = requestAnimationFrame(() => {
+        scheduled = 0
+        const state = useShot.getState()
+        const rows = rowsOf(state.shown, state.selection)
+        const dragged = drag.current?.kind === 'key' ? { from: drag.current.from, to: drag.current.to } : null
+        drawTimeline(
+          context,
+          layoutOf(element, info),
+          {
+            document: state.shown,
+            rows,
+            frame: state.frame,
+            selectedTimes: state.selection.keyTimes,
+            held: frameCache()?.heldFrames() ?? new Set(),
+            thumbnails,
+            drag: dragged,
+          },
+          ratio,
+        )
+      })
+    }
+    repaint.current = paint
+    const resize = () => {
+      element.width = Math.max(1, Math.round(element.clientWidth * ratio))
+      element.height = Math.max(1, Math.round(element.clientHeight * ratio))
+      paint()
+      void loadThumbnails(info, layoutOf(element, info), thumbnails, paint)
+    }
+    const observer = new ResizeObserver(resize)
+    observer.observe(element)
+    const stops = [useShot.subscribe(paint), frameCache()?.onChange(paint) ?? (() => {})]
+    void document.fonts.ready.then(paint)
+    return () => {
+      observer.disconnect()
+      stops.forEach((stop) => stop())
+      cancelAnimationFrame(scheduled)
+    }
+  }, [info])
+
+  const pointer = (event: PointerEvent<HTMLCanvasElement>) => {
+    const box = event.currentTarget.getBoundingClientRect()
+    return { x: event.clientX - box.left, y: event.clientY - box.top }
+  }
+  const down = (event: PointerEvent<HTMLCanvasElement>) => {
+    if (!info || event.button !== 0) return
+    event.currentTarget.setPointerCapture(event.pointerId)
+    stopPlayback()
+    const { x, y } = pointer(event)
+    const layout = layoutOf(event.currentTarget, info)
+    const state = useShot.getState()
+    const row = rowsOf(state.document, state.selection)[Math.floor((y - ROWS_TOP) / ROW_HEIGHT)]
+    if (row?.kind === 'shape' && y > ROWS_TOP) {
+      const key = row.shape.keys.find((k) => Math.abs(xOfFrame(layout, k.time) - x) <= KNOT_REACH)
+      if (key) {
+        drag.current = { kind: 'key', row, from: key.time, to: key.time }
+        const keyTimes = event.shiftKey ? [...new Set([...state.selection.keyTimes, key.time])] : [key.time]
+        select({ shapeIds: [row.shape.id], keyTimes })
+        return
+      }
+    }
+    if (state.selection.keyTimes.length) select({ keyTimes: [] })
+    drag.current = { kind: 'scrub' }
+    goTo(frameOfX(layout, x))
+  }
+  const move = (event: PointerEvent<HTMLCanvasElement>) => {
+    if (!info || !drag.current) return
+    const frame = frameOfX(layoutOf(event.currentTarget, info), pointer(event).x)
+    if (drag.current.kind === 'scrub') goTo(frame)
+    else if (drag.current.to !== frame) {
+      drag.current = { ...drag.current, to: frame }
+      repaint.current()
+    }
+  }
+  const up = () => {
+    const ended = drag.current
+    drag.current = null
+    if (ended?.kind === 'key' && ended.to !== ended.from) {
+      edit(`move a key from ${ended.from} to ${ended.to}`, keyMoved(ended.row.shape, ended.from, ended.to))
+      select({ keyTimes: [ended.to] })
+    }
+    repaint.current()
+  }
+  const doubleClick = () => {
+    const [time] = useShot.getState().selection.keyTimes
+    if (time !== undefined) goTo(time)
+  }
+  return (
+    <section className={styles.timeline} aria-label="Timeline">
+      <Transport />
+      <canvas
+        ref={canvas}
+        className={styles.canvas}
+        data-testid="timeline"
+        aria-label="Frames and threads: drag to scrub, drag a knot to move its key"
+        onPointerDown={down}
+        onPointerMove={move}
+        onPointerUp={up}
+        onDoubleClick={doubleClick}
+      />
+    </section>
+  )
+}
+
+function layoutOf(element: HTMLCanvasElement, info: { firstFrame: number; lastFrame: number }): TimelineLayout {
+  return {
+    width: element.clientWidth,
+    height: element.clientHeight,
+    nameWidth: NAME_WIDTH,
+    first: info.firstFrame,
+    last: info.lastFrame,
+  }
+}
+
+/** As many evenly spaced thumbnails as fit side by side. */
+async function loadThumbnails(
+  info: { id: string; width: number; height: number; firstFrame: number; lastFrame: number },
+  layout: TimelineLayout,
+  thumbnails: Map<number, ImageBitmap>,
+  paint: () => void,
+) {
+  const width = (THUMBNAIL_HEIGHT * info.width) / info.height
+  const count = Math.max(1, Math.floor((layout.width - layout.nameWidth) / (width + 2)))
+  const length = info.lastFrame - info.firstFrame + 1
+  const wanted = new Set(
+    Array.from(
+      { length: Math.min(count, length) },
+      (_, i) => info.firstFrame + Math.floor(((i + 0.5) * length) / Math.min(count, length)),
+    ),
+  )
+  for (const frame of [...thumbnails.keys()]) if (!wanted.has(frame)) thumbnails.delete(frame)
+  for (const frame of wanted) {
+    if (thumbnails.has(frame)) continue
+    const response = await fetch(`/api/shots/${info.id}/frames/${frame}/thumbnail`).catch(() => null)
+    if (!response?.ok) continue
+    thumbnails.set(frame, await createImageBitmap(await response.blob()))
+    paint()
+  }
+}
+
+function Transport() {
+  const { info, frame, isPlaying, playMode, droppedFrames } = useShot()
+  if (!info) return null
+  return (
+    <div className={styles.transport}>
+      <Tooltip title="Play and stop (Space)" mouseEnterDelay={0.6}>
+        <Button
+          size="small"
+          type="text"
+          aria-label={isPlaying ? 'Stop' : 'Play'}
+          icon={isPlaying ? <Pause size={14} /> : <Play size={14} />}
+          onClick={togglePlayback}
+        />
+      </Tooltip>
+      <Tooltip
+        title={playMode === 'loop' ? 'Looping; click to play to and fro' : 'To and fro; click to loop'}
+        mouseEnterDelay={0.6}
+      >
+        <Button
+          size="small"
+          type="text"
+          aria-label={playMode === 'loop' ? 'Looping' : 'To and fro'}
+          icon={playMode === 'loop' ? <Repeat size={13} /> : <ArrowLeftRight size={13} />}
+          onClick={() => useShot.setState({ playMode: playMode === 'loop' ? 'to-and-fro' : 'loop' })}
+        />
+      </Tooltip>
+      <span className={styles.frame} data-testid="frame">
+        {frame}
+      </span>
+      <span className={styles.rate}>
+        {rateName(info.rate)} fps
+        {droppedFrames > 0 && <em> {droppedFrames} dropped</em>}
+      </span>
+    </div>
+  )
+}

@@ -1,0 +1,151 @@
+'use client'
+
+import { useEffect, useRef, useState } from 'react'
+import Link from 'next/link'
+import { Button, Result, Spin } from 'antd'
+import { api, wordsOf } from '../../state/api'
+import { openShot, setView, useShot } from '../../state/shotStore'
+import type { ShotInfo } from '../../state/types'
+import { Viewer } from '../../viewer/Viewer'
+import { Header } from '../header/Header'
+import { KeyboardSheet } from '../keyboard/KeyboardSheet'
+import { useKeyboard } from '../keyboard/useKeyboard'
+import { PropertiesPanel } from '../properties/PropertiesPanel'
+import { ToolStrip } from '../strips/ToolStrip'
+import { ViewStrip } from '../strips/ViewStrip'
+import { SubjectsPanel } from '../subjects/SubjectsPanel'
+import { Timeline } from '../timeline/Timeline'
+import { Splitter } from './Splitter'
+import { StepsRail } from './StepsRail'
+import { usePanelSizes } from './usePanelSizes'
+import styles from './workspace.module.css'
+
+/** One shot: steps left, picture in the middle, Parts and properties right, time below. */
+export function Workspace({ shotId }: { shotId: string }) {
+  const [failure, setFailure] = useState<string | null>(null)
+  const info = useShot((state) => state.info)
+  const panelsHidden = useShot((state) => state.panelsHidden)
+  const [sizes, setSizes] = usePanelSizes()
+  const start = useRef(sizes)
+  useKeyboard()
+
+  useEffect(() => {
+    let close = () => {}
+    let isGone = false
+    api<ShotInfo>(`/api/shots/${shotId}`).then(
+      (found) => {
+        if (isGone) return
+        if (found.state === 'ready') close = openShot(found, localStorage.getItem('artist') ?? 'Artist')
+        else
+          setFailure(
+            found.state === 'ingesting'
+              ? 'The plate is still being read.'
+              : `The plate could not be read: ${found.message}`,
+          )
+      },
+      (error: unknown) => setFailure(wordsOf(error)),
+    )
+    return () => {
+      isGone = true
+      close()
+    }
+  }, [shotId])
+
+  useEffect(() => {
+    const oneToOne = () => {
+      const { view, info: shot } = useShot.getState()
+      const viewer = document.querySelector('[data-testid="viewer"]')
+      if (!viewer || !shot) return
+      const [cx, cy] = [viewer.clientWidth / 2, viewer.clientHeight / 2]
+      const ratio = 1 / view.zoom
+      setView({ zoom: 1, panX: cx - (cx - view.panX) * ratio, panY: cy - (cy - view.panY) * ratio })
+    }
+    window.addEventListener('view-one-to-one', oneToOne)
+    return () => window.removeEventListener('view-one-to-one', oneToOne)
+  }, [])
+
+  if (failure) {
+    return (
+      <Result
+        status="warning"
+        title="This shot cannot be opened"
+        subTitle={failure}
+        extra={
+          <Link href="/">
+            <Button type="primary">To the Shot board</Button>
+          </Link>
+        }
+      />
+    )
+  }
+  const begin = () => (start.current = sizes)
+  return (
+    <main
+      className={panelsHidden ? styles.bare : styles.workspace}
+      style={
+        {
+          '--right': `${sizes.right}px`,
+          '--bottom': `${sizes.bottom}px`,
+          '--subjects': `${sizes.subjects}px`,
+        } as React.CSSProperties
+      }
+    >
+      {!panelsHidden && (
+        <>
+          <div className={styles.top}>
+            <Header />
+          </div>
+          <div className={styles.left}>
+            <StepsRail />
+          </div>
+        </>
+      )}
+      <div className={styles.centre}>
+        {!panelsHidden && <ToolStrip />}
+        <div className={styles.picture}>
+          <Viewer />
+          {!info && (
+            <div className={styles.loading}>
+              <Spin />
+            </div>
+          )}
+        </div>
+        {!panelsHidden && <ViewStrip />}
+      </div>
+      {!panelsHidden && (
+        <>
+          <div className={styles.right}>
+            <Splitter
+              axis="x"
+              label="Width of the panels"
+              onStart={begin}
+              onDrag={(way) => setSizes({ right: start.current.right - way })}
+            />
+            <div className={styles.subjects}>
+              <SubjectsPanel />
+            </div>
+            <Splitter
+              axis="y"
+              label="Height of Subjects"
+              onStart={begin}
+              onDrag={(way) => setSizes({ subjects: start.current.subjects + way })}
+            />
+            <div className={styles.properties}>
+              <PropertiesPanel />
+            </div>
+          </div>
+          <div className={styles.bottom}>
+            <Splitter
+              axis="y"
+              label="Height of the timeline"
+              onStart={begin}
+              onDrag={(way) => setSizes({ bottom: start.current.bottom - way })}
+            />
+            <Timeline />
+          </div>
+        </>
+      )}
+      <KeyboardSheet />
+    </main>
+  )
+}

@@ -1,0 +1,25 @@
+import type { ThemeConfig } from 'antd'
+import { theme } from 'antd'
+
+/** Neutral greys so that colour can be judged, chalk text, one muted verdigris accent. */
+export const lassoTheme: ThemeConfig = {
+  algorithm: [theme.darkAlgorithm, theme.compactAlgorithm],
+  token: {
+    colorPrimary: '#6fb3a0',
+    colorInfo: '#6fb3a0',
+    colorWarning: '#c79a3b',
+    colorError: '#b4553f',
+    colorBgBase: '#1e1e1e',
+    colorBgContainer: '#242424',
+    colorBgElevated: '#2b2b2b',
+    colorBorder: '#3a3a3a',
+    colorBorderSecondary: '#303030',
+    colorTextBase: '#ece9e2',
+    fontFamily: "'Spline Sans Variable', sans-serif",
+    fontFamilyCode: "'Spline Sans Mono', monospace",
+    fontSize: 13,
+    borderRadius: 4,
+    motion: false,
+    wireframe: false,
+  },
+}

@@ -1,0 +1,211 @@
+import {
+  allOf,
+  find,
+  isAlive,
+  outlineAt,
+  partsByDepth,
+  motionSamplesOf,
+  shapesOf,
+  type RotoDocument,
+  type Shape,
+} from '@tender-lasso/core/document'
+import { motionAt } from '@tender-lasso/core/animation'
+import { applyToPoint, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
+import { flattenOutline } from '@tender-lasso/core/spline'
+import { css, partColour } from '../state/colours'
+import type { ShotState } from '../state/shotStore'
+import type { ToolSketch } from './tools/tool'
+
+const ACCENT = '#6fb3a0'
+const CHALK = '#ece9e2'
+const POINT_SIZE = 3.4
+
+/** Draws outlines, handles, tracked regions and the sketch of the gesture under way; all hairlines, CSS pixels. */
+export function drawOverlay(
+  context: CanvasRenderingContext2D,
+  state: ShotState,
+  toScreen: Matrix3,
+  sketch: ToolSketch | null,
+  pixelRatio: number,
+) {
+  context.setTransform(pixelRatio, 0, 0, pixelRatio, 0, 0)
+  context.clearRect(0, 0, context.canvas.width, context.canvas.height)
+  if (state.view.hideOverlays) return
+  const { shown: document, frame, selection } = state
+  for (const part of partsByDepth(document).reverse()) {
+    if (!part.visible || !isAlive(part, frame)) continue
+    const colour = partColour(document, part)
+    for (const shape of shapesOf(document, part.id)) {
+      if (!shape.visible) continue
+      const isSelected = selection.shapeIds.includes(shape.id)
+      const isOfPart = selection.partId === part.id
+      const outline = onScreen(outlineAt(document, shape, frame), toScreen)
+      context.strokeStyle = css(colour, isSelected ? 1 : isOfPart ? 0.9 : 0.55)
+      context.lineWidth = isSelected ? 1.4 : 1
+      strokePolygon(context, flattenOutline(outline, 0.15))
+      if (isSelected) drawPoints(context, shape, outline, selection.pointIds, css(colour))
+    }
+  }
+  drawTracks(context, document, frame, selection.trackId, toScreen, state.step === 'Track')
+  if (state.pivot && (state.tool === 'turn' || sketch?.rings.length)) {
+    const [x, y] = applyToPoint(toScreen, state.pivot[0], state.pivot[1])
+    drawEyelet(context, x!, y!)
+  }
+  if (sketch) drawSketch(context, sketch, toScreen)
+}
+
+/** The homogeneous outline under one more map. */
+function onScreen(outline: Float64Array, map: Matrix3): Float64Array {
+  const out = new Float64Array(outline.length)
+  for (let i = 0; i < outline.length; i += 3) {
+    const [x, y, w] = [outline[i]!, outline[i + 1]!, outline[i + 2]!]
+    out[i] = map[0]! * x + map[1]! * y + map[2]! * w
+    out[i + 1] = map[3]! * x + map[4]! * y + map[5]! * w
+    out[i + 2] = map[6]! * x + map[7]! * y + map[8]! * w
+  }
+  return out
+}
+
+function strokePolygon(context: CanvasRenderingContext2D, polygon: Float64Array) {
+  context.beginPath()
+  for (let i = 0; i < polygon.length; i += 2) context.lineTo(polygon[i]!, polygon[i + 1]!)
+  context.closePath()
+  context.stroke()
+}
+
+/** Rings are smooth points, squares are corners; filled when selected. Tangents of selected points end in short bars. */
+function drawPoints(
+  context: CanvasRenderingContext2D,
+  shape: Shape,
+  outline: Float64Array,
+  selected: ReadonlySet<string>,
+  colour: string,
+) {
+  const count = shape.pointIds.length
+  const at = (i: number): [number, number] => [outline[i]! / outline[i + 2]!, outline[i + 1]! / outline[i + 2]!]
+  context.lineWidth = 1
+  shape.pointIds.forEach((id, i) => {
+    const [x, y] = at(i * 9)
+    const isSelected = selected.has(id)
+    if (isSelected) {
+      context.strokeStyle = CHALK
+      drawTangent(context, x, y, ...at(i * 9 + 3))
+      drawTangent(context, x, y, ...at(((i + count - 1) % count) * 9 + 6))
+    }
+    context.strokeStyle = isSelected ? CHALK : colour
+    context.fillStyle = isSelected ? CHALK : 'rgb(22 22 22 / 0.55)'
+    context.beginPath()
+    if (shape.corners[i]) context.rect(x - POINT_SIZE, y - POINT_SIZE, 2 * POINT_SIZE, 2 * POINT_SIZE)
+    else context.arc(x, y, POINT_SIZE, 0, 2 * Math.PI)
+    context.fill()
+    context.stroke()
+  })
+}
+
+function drawTangent(context: CanvasRenderingContext2D, x: number, y: number, endX: number, endY: number) {
+  const length = Math.hypot(endX - x, endY - y)
+  if (length < 1) return
+  const [nx, ny] = [(-(endY - y) / length) * 4, ((endX - x) / length) * 4]
+  context.beginPath()
+  context.moveTo(x, y)
+  context.lineTo(endX, endY)
+  context.moveTo(endX - nx, endY - ny)
+  context.lineTo(endX + nx, endY + ny)
+  context.stroke()
+}
+
+function drawEyelet(context: CanvasRenderingContext2D, x: number, y: number) {
+  context.strokeStyle = CHALK
+  context.lineWidth = 1
+  for (const radius of [7, 2.2]) {
+    context.beginPath()
+    context.arc(x, y, radius, 0, 2 * Math.PI)
+    context.stroke()
+  }
+}
+
+/** Regions of tracks where the track has them now; the selected one with its path of the pivot, a tick a frame. */
+function drawTracks(
+  context: CanvasRenderingContext2D,
+  document: RotoDocument,
+  frame: number,
+  selectedId: string | null,
+  toScreen: Matrix3,
+  showAll: boolean,
+) {
+  for (const track of allOf(document, 'track')) {
+    const isSelected = track.id === selectedId
+    if (!isSelected && !showAll) continue
+    const samples = motionSamplesOf(track)
+    const { matrix, state } = motionAt(samples, frame)
+    const isKnown = state === 'sampled' || frame === track.referenceFrame
+    const user = find(document, 'track', track.id) && allOf(document, 'part').find((p) => p.mover?.trackId === track.id)
+    context.strokeStyle = user
+      ? css(partColour(document, user), isSelected ? 1 : 0.6)
+      : isSelected
+        ? ACCENT
+        : 'rgb(190 190 190 / 0.6)'
+    context.lineWidth = isSelected ? 1.4 : 1
+    context.setLineDash(isKnown ? [] : [3, 4])
+    const region = homogeneousPolygon(track.region, matrix ? multiply(toScreen, matrix) : toScreen)
+    strokePolygon(context, region)
+    context.setLineDash([])
+    if (isSelected) drawPath(context, samples, track.pivot, toScreen)
+  }
+}
+
+function homogeneousPolygon(polygon: Float64Array, map: Matrix3): Float64Array {
+  const out = new Float64Array(polygon.length)
+  for (let i = 0; i < polygon.length; i += 2) out.set(applyToPoint(map, polygon[i]!, polygon[i + 1]!), i)
+  return out
+}
+
+function drawPath(
+  context: CanvasRenderingContext2D,
+  samples: ReturnType<typeof motionSamplesOf>,
+  pivot: readonly [number, number],
+  toScreen: Matrix3,
+) {
+  context.beginPath()
+  let isOpen = false
+  const ticks: number[] = []
+  for (let i = 0; i < samples.present.length; i++) {
+    if (!samples.present[i]) {
+      isOpen = false
+      continue
+    }
+    const plate = applyToPoint(samples.matrices.subarray(i * 9, i * 9 + 9), pivot[0], pivot[1])
+    const [x, y] = applyToPoint(toScreen, plate[0]!, plate[1]!)
+    if (isOpen) context.lineTo(x!, y!)
+    else context.moveTo(x!, y!)
+    ticks.push(x!, y!)
+    isOpen = true
+  }
+  context.globalAlpha = 0.6
+  context.stroke()
+  context.globalAlpha = 1
+  context.fillStyle = context.strokeStyle
+  for (let i = 0; i < ticks.length; i += 2) context.fillRect(ticks[i]! - 1, ticks[i + 1]! - 1, 2, 2)
+}
+
+function drawSketch(context: CanvasRenderingContext2D, sketch: ToolSketch, toScreen: Matrix3) {
+  context.strokeStyle = ACCENT
+  context.lineWidth = 1.2
+  for (const line of sketch.lines) {
+    context.beginPath()
+    for (let i = 0; i < line.points.length; i += 2) {
+      const [x, y] = applyToPoint(toScreen, line.points[i]!, line.points[i + 1]!)
+      context.lineTo(x!, y!)
+    }
+    if (line.isClosed) context.closePath()
+    context.stroke()
+  }
+  context.fillStyle = '#1c1c1c'
+  for (const [px, py] of sketch.rings) {
+    const [x, y] = applyToPoint(toScreen, px, py)
+    context.beginPath()
+    context.arc(x!, y!, POINT_SIZE, 0, 2 * Math.PI)
+    context.fill()
+    context.stroke()
+  }
+}

@@ -1,0 +1,68 @@
+import { framesPerSecond } from '@tender-lasso/core/timing'
+import { frameCache, goTo, shotRange, useShot } from '../state/shotStore'
+
+/**
+ * Plays at the plate's rate from the cache: the frame to show follows the clock, and one that cannot be shown in time is
+ * counted as dropped. Returns what stops it.
+ */
+export function startPlayback(): () => void {
+  const { info, frame: startFrame, playMode } = useShot.getState()
+  const cache = frameCache()
+  if (!info || !cache) return () => {}
+  const [first, last] = shotRange()
+  const length = last - first + 1
+  const frameMs = 1000 / framesPerSecond(info.rate)
+  let startTime = performance.now()
+  let shownStep = 0
+  let dropped = 0
+  let request = 0
+  let isStopped = false
+  const frameOf = (step: number) => {
+    const place = startFrame - first + step
+    if (playMode === 'loop' || length === 1) return first + (((place % length) + length) % length)
+    const period = 2 * (length - 1)
+    const within = ((place % period) + period) % period
+    return first + (within < length ? within : period - within)
+  }
+  const ahead = Array.from({ length }, (_, i) => frameOf(i))
+  void cache.fetchAhead(ahead, () => !isStopped)
+  const tick = (now: number) => {
+    if (isStopped) return
+    request = requestAnimationFrame(tick)
+    const step = Math.floor((now - startTime) / frameMs)
+    if (step <= shownStep) return
+    const frame = frameOf(step)
+    if (!cache.get(frame)) {
+      // Not there yet: hold the clock until it is, and count what should have been seen.
+      void cache.load(frame)
+      dropped += 1
+      startTime = now - shownStep * frameMs
+      useShot.setState({ droppedFrames: dropped })
+      return
+    }
+    if (step > shownStep + 1) {
+      dropped += step - shownStep - 1
+      useShot.setState({ droppedFrames: dropped })
+    }
+    shownStep = step
+    goTo(frame)
+  }
+  useShot.setState({ isPlaying: true, droppedFrames: 0 })
+  request = requestAnimationFrame(tick)
+  return () => {
+    isStopped = true
+    cancelAnimationFrame(request)
+    useShot.setState({ isPlaying: false })
+  }
+}
+
+let stop: (() => void) | null = null
+
+export function togglePlayback() {
+  if (stop && useShot.getState().isPlaying) stop()
+  else stop = startPlayback()
+}
+
+export function stopPlayback() {
+  if (useShot.getState().isPlaying) stop?.()
+}
