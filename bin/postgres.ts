@@ -45,6 +45,7 @@ export async function startCluster(folder: string): Promise<Cluster> {
   const asOwner = (command: string, args: string[]) =>
     asRoot ? run('runuser', ['-u', 'postgres', '--', command, ...args], { cwd: '/' }) : run(command, args, { cwd: '/' })
   if (!hasCluster) {
+    mkdirSync(path.dirname(folder), { recursive: true })
     mkdirSync(folder, { recursive: true, mode: 0o700 })
     if (asRoot) {
       const [uid, gid] = ['-u', '-g'].map((flag) =>

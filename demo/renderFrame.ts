@@ -20,7 +20,7 @@ import { sampleTexture, type Colour, type Texture } from './texture'
 export const SHUTTER_ANGLE = 180
 const SUB_TIMES = 16
 const TRUTH_SUB_TIMES = 24
-const TRUTH_LINES = 6
+const TRUTH_LINES = 5
 const GRAIN = 2.1
 
 export interface Street {
@@ -86,7 +86,10 @@ export function renderFrame(street: Street, frame: number, width: number, height
     const [jitterX, jitterY] = [((k * 5) % 16) / 16 + 1 / 32, ((k * 7 + 3) % 16) / 16 + 1 / 32]
     // The background moves little in a sixteenth of the shutter: two pieces of time share one.
     if (k % 2 === 0) {
-      renderBackground(street, camera, width, height, jitterX, jitterY, behind)
+      const pair = k / 2
+      const [backX, backY] = [(((pair * 3) % 8) + 0.5) / 8, (((pair * 5 + 2) % 8) + 0.5) / 8]
+      const between = cameraAt(openTime(frame, k + 0.5, SUB_TIMES), width, height)
+      renderBackground(street, between, width, height, backX, backY, behind)
       for (let i = 0; i < light.length; i++) light[i]! += behind[i]! * 2
     }
     painted.fill(0)

@@ -39,30 +39,45 @@ export function defocused(texture: Texture, sigmaPixels: number): Texture {
     Math.exp(-((i - radius) ** 2) / (2 * sigmaPixels ** 2)),
   )
   const total = weights.reduce((a, b) => a + b)
+  weights.forEach((weight, i) => (weights[i] = weight / total))
   const { width, height } = texture
-  const pass = (from: Float32Array, stepX: number, stepY: number) => {
-    const out = new Float32Array(from.length)
-    for (let y = 0; y < height; y++) {
-      for (let x = 0; x < width; x++) {
-        let [r, g, b] = [0, 0, 0]
-        for (let k = -radius; k <= radius; k++) {
-          const sx = Math.min(width - 1, Math.max(0, x + k * stepX))
-          const sy = Math.min(height - 1, Math.max(0, y + k * stepY))
-          const at = (sy * width + sx) * 3
-          const w = weights[k + radius]! / total
-          r += w * from[at]!
-          g += w * from[at + 1]!
-          b += w * from[at + 2]!
-        }
-        const to = (y * width + x) * 3
-        out[to] = r
-        out[to + 1] = g
-        out[to + 2] = b
-      }
+  const rows = blurredLines(texture.data, weights, width, height, 3, width * 3)
+  return { ...texture, data: blurredLines(rows, weights, height, width, width * 3, 3) }
+}
+
+/** One pass along lines of `length` pixels that lie `step` apart, `lines` of them `lineStep` apart; ends are held. */
+function blurredLines(
+  from: Float32Array,
+  weights: Float64Array,
+  length: number,
+  lines: number,
+  step: number,
+  lineStep: number,
+): Float32Array {
+  const radius = (weights.length - 1) / 2
+  const out = new Float32Array(from.length)
+  // A line is copied with its ends repeated, so that the inner loop needs no test.
+  const line = new Float64Array((length + 2 * radius) * 3)
+  for (let l = 0; l < lines; l++) {
+    for (let i = -radius; i < length + radius; i++) {
+      const at = l * lineStep + Math.min(length - 1, Math.max(0, i)) * step
+      for (let c = 0; c < 3; c++) line[(i + radius) * 3 + c] = from[at + c]!
     }
-    return out
+    for (let i = 0; i < length; i++) {
+      let [r, g, b] = [0, 0, 0]
+      for (let k = 0, at = i * 3; k < weights.length; k++, at += 3) {
+        const weight = weights[k]!
+        r += weight * line[at]!
+        g += weight * line[at + 1]!
+        b += weight * line[at + 2]!
+      }
+      const to = l * lineStep + i * step
+      out[to] = r
+      out[to + 1] = g
+      out[to + 2] = b
+    }
   }
-  return { ...texture, data: pass(pass(texture.data, 1, 0), 0, 1) }
+  return out
 }
 
 /** Bilinear look-up at metres (x, y), edges held, added into `out` times `weight`. */

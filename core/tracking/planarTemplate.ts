@@ -13,6 +13,8 @@ export interface TemplateLevel {
   /** Steepest-descent gradients in normalised coordinates. */
   gradientU: Float32Array
   gradientV: Float32Array
+  /** Length of the gradient per pixel of the level: how much a mismatch of one pixel changes the value. */
+  steepness: Float32Array
 }
 
 export interface RegionFrame {
@@ -75,6 +77,7 @@ export function templateLevel(
     value: new Float32Array(count),
     gradientU: new Float32Array(count),
     gradientV: new Float32Array(count),
+    steepness: new Float32Array(count),
   }
   const { data, width } = image
   const perUnit = frame.halfSize / scale
@@ -85,8 +88,11 @@ export function templateLevel(
     level.u[k] = (image.left + (i + 0.5) * scale - frame.centreX) / frame.halfSize
     level.v[k] = (image.top + (j + 0.5) * scale - frame.centreY) / frame.halfSize
     level.value[k] = data[at]!
-    level.gradientU[k] = ((data[at + 1]! - data[at - 1]!) / 2) * perUnit
-    level.gradientV[k] = ((data[at + width]! - data[at - width]!) / 2) * perUnit
+    const gradientX = (data[at + 1]! - data[at - 1]!) / 2
+    const gradientY = (data[at + width]! - data[at - width]!) / 2
+    level.gradientU[k] = gradientX * perUnit
+    level.gradientV[k] = gradientY * perUnit
+    level.steepness[k] = Math.hypot(gradientX, gradientY)
   }
   return level
 }

@@ -145,7 +145,7 @@ export async function createShot(
     shotId: id,
     title: `Read ${settings.name}`,
     total: plate.frameCount,
-    payload: null,
+    payload: {},
   })
   return { shotId: id, jobId }
 }

@@ -167,6 +167,10 @@ export function openShot(info: ShotInfo, author: string): () => void {
     aside: [],
     view: { ...get().view, zoom: 0, steadyTrackId: null },
   })
+  const cache = frames
+  const range = Array.from({ length: info.lastFrame - info.firstFrame + 1 }, (_, i) => info.firstFrame + i)
+  // The first frame comes at once; the others fill the memory behind it while the artist looks.
+  void cache.load(info.firstFrame).then(() => cache.fetchAhead(range, () => frames === cache))
   opened.open().catch((error: unknown) => say('bad', error instanceof Error ? error.message : String(error)))
   return () => {
     opened.close()

@@ -79,7 +79,7 @@ export class PlateRenderer {
 
   /** @throws Error when the browser has no WebGL 2 */
   constructor(private readonly canvas: HTMLCanvasElement) {
-    const gl = canvas.getContext('webgl2', { alpha: false, antialias: false, preserveDrawingBuffer: true })
+    const gl = canvas.getContext('webgl2', { alpha: false, antialias: false })
     if (!gl) throw new Error('This browser offers no WebGL 2, which the viewer needs to draw the plate')
     this.gl = gl
     this.program = gl.createProgram()
