@@ -21,17 +21,17 @@ export function valueNoise(x: number, y: number, seed = 0): number {
   return top * (1 - sv) + bottom * sv
 }
 
-/** Sum of four octaves of value noise, about 0..1. */
+/** Sum of three octaves of value noise, about 0..1. */
 export function fractalNoise(x: number, y: number, seed = 0): number {
   let sum = 0
   let weight = 0.5
-  for (let octave = 0; octave < 4; octave++) {
+  for (let octave = 0; octave < 3; octave++) {
     sum += weight * valueNoise(x, y, seed + octave)
     x *= 2.03
     y *= 2.03
     weight /= 2
   }
-  return sum / 0.9375
+  return sum / 0.875
 }
 
 /** Normal deviate from the hash (sum of four uniforms: plenty for grain). */

@@ -32,7 +32,7 @@ export interface Street {
 
 /** All surfaces painted once, at a resolution that suits the picture's width. */
 export function buildStreet(width: number): Street {
-  const detail = Math.round(165 * (width / 1280))
+  const detail = Math.round(125 * (width / 1280))
   const ground = paintGround(detail)
   const wet: Texture = { ...ground, data: new Float32Array(ground.data.length) }
   for (let j = 0; j < wet.height; j++) {

@@ -74,9 +74,13 @@ export const selectTool: Tool<State> = {
     return { state: IDLE, preview: [], commit: { label, patches } }
   },
 
-  key(_state, key) {
-    if (key === 'Escape') return { state: IDLE, preview: [], selection: { pointIds: new Set() } }
-    return { state: IDLE }
+  key(_state, key, { selection }) {
+    if (key !== 'Escape') return { state: IDLE }
+    // First the points, then everything: Escape goes outwards.
+    const next = selection.pointIds.size
+      ? { pointIds: new Set<string>() }
+      : { pointIds: new Set<string>(), shapeIds: [], partId: null, trackId: null, keyTimes: [] }
+    return { state: IDLE, preview: [], selection: next }
   },
 
   sketch(state) {

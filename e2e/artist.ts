@@ -1,0 +1,152 @@
+import { readFileSync } from 'node:fs'
+import path from 'node:path'
+import { expect, type Locator, type Page } from '@playwright/test'
+import { DATA_FOLDER } from './playwright.config'
+
+/** What the demonstration knows about itself. */
+export interface Truth {
+  width: number
+  height: number
+  parts: { id: string; outlines: number[][] }[]
+  surfaces: { id: string; referenceOutline: number[]; homographies: number[][] }[]
+}
+
+export const DEMO_FOLDER = path.join(DATA_FOLDER, 'demo', 'ws_010')
+export const truth = (): Truth =>
+  JSON.parse(readFileSync(path.join(DEMO_FOLDER, 'truth', 'truth.json'), 'utf8')) as Truth
+
+/**
+ * A person at the workspace: acts only by pointer and keys, and keeps in mind how the picture is zoomed, as an artist
+ * sees it.
+ */
+export class Artist {
+  /** Clicks, drags and keys so far. */
+  acts = 0
+  private view = { zoom: 1, panX: 0, panY: 0, left: 0, top: 0, width: 0, height: 0 }
+
+  constructor(
+    readonly page: Page,
+    private readonly plateWidth: number,
+    private readonly plateHeight: number,
+  ) {}
+
+  get viewer(): Locator {
+    return this.page.getByTestId('viewer')
+  }
+
+  async openShot(name: string) {
+    await this.page.goto('/')
+    await this.page.getByRole('link', { name: `Open ${name}` }).click()
+    await this.settle()
+  }
+
+  /** Waits for the workspace and fits the plate. */
+  async settle() {
+    await expect(this.page.getByTestId('frame')).toBeVisible()
+    await this.page.waitForTimeout(600)
+    await this.fit()
+  }
+
+  async fit() {
+    const box = (await this.viewer.boundingBox())!
+    await this.key('f')
+    const zoom = Math.min((box.width - 24) / this.plateWidth, (box.height - 24) / this.plateHeight)
+    this.view = {
+      zoom,
+      panX: (box.width - this.plateWidth * zoom) / 2,
+      panY: (box.height - this.plateHeight * zoom) / 2,
+      left: box.x,
+      top: box.y,
+      width: box.width,
+      height: box.height,
+    }
+  }
+
+  /** Zooms with the wheel so that a plate position is seen large, under the pointer. */
+  async zoomTo(x: number, y: number, zoom: number) {
+    const [sx, sy] = this.place(x, y)
+    await this.page.mouse.move(sx, sy)
+    const delta = -Math.log(zoom / this.view.zoom) / 0.0015
+    await this.page.mouse.wheel(0, delta)
+    const ratio = zoom / this.view.zoom
+    const [px, py] = [sx - this.view.left, sy - this.view.top]
+    this.view = {
+      ...this.view,
+      zoom,
+      panX: px - (px - this.view.panX) * ratio,
+      panY: py - (py - this.view.panY) * ratio,
+    }
+    await this.page.waitForTimeout(60)
+  }
+
+  /** Screen position of a plate position. */
+  place(x: number, y: number): [number, number] {
+    const { zoom, panX, panY, left, top } = this.view
+    return [left + panX + x * zoom, top + panY + y * zoom]
+  }
+
+  async key(keys: string) {
+    this.acts++
+    await this.page.keyboard.press(keys)
+  }
+
+  async click(x: number, y: number) {
+    this.acts++
+    await this.page.mouse.click(...this.place(x, y))
+  }
+
+  /** A drag from one plate position to another. */
+  async drag(fromX: number, fromY: number, toX: number, toY: number) {
+    this.acts++
+    await this.page.mouse.move(...this.place(fromX, fromY))
+    await this.page.mouse.down()
+    const steps = 6
+    for (let i = 1; i <= steps; i++) {
+      await this.page.mouse.move(
+        ...this.place(fromX + ((toX - fromX) * i) / steps, fromY + ((toY - fromY) * i) / steps),
+      )
+    }
+    await this.page.mouse.up()
+  }
+
+  /** A freehand stroke through plate positions. */
+  async stroke(points: readonly number[]) {
+    this.acts++
+    await this.page.mouse.move(...this.place(points[0]!, points[1]!))
+    await this.page.mouse.down()
+    for (let i = 2; i < points.length; i += 2) await this.page.mouse.move(...this.place(points[i]!, points[i + 1]!))
+    await this.page.mouse.up()
+  }
+
+  async step(name: string) {
+    this.acts++
+    await this.page.getByRole('navigation', { name: 'Steps' }).getByRole('button', { name }).click()
+  }
+
+  async goTo(frame: number) {
+    for (let guard = 0; guard < 200; guard++) {
+      const at = Number(await this.page.getByTestId('frame').textContent())
+      if (at === frame) return
+      const far = Math.abs(frame - at) >= 10 ? 'Shift+' : ''
+      await this.key(`${far}Arrow${frame > at ? 'Right' : 'Left'}`)
+    }
+    throw new Error(`Frame ${frame} was not reached`)
+  }
+
+  /** A number typed into a field of the properties. */
+  async type(label: string, value: number | string) {
+    this.acts++
+    const field = this.page.getByLabel(label, { exact: true })
+    await field.click()
+    await field.fill(String(value))
+    await field.press('Enter')
+  }
+
+  async saved() {
+    await expect(this.page.getByTestId('save-state')).toHaveText('saved')
+  }
+
+  message(): Locator {
+    return this.page.getByTestId('message')
+  }
+}

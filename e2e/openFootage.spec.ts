@@ -1,0 +1,84 @@
+import { execFileSync } from 'node:child_process'
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import { expect, test, type Page } from '@playwright/test'
+import sharp from 'sharp'
+
+let folder: string
+test.beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-footage-'))))
+test.afterAll(() => rmSync(folder, { recursive: true, force: true }))
+
+async function picture(name: string, width = 64, height = 48): Promise<string> {
+  const file = path.join(folder, name)
+  mkdirSync(path.dirname(file), { recursive: true })
+  const data = Buffer.alloc(width * height * 3, 90)
+  await sharp(data, { raw: { width, height, channels: 3 } }).toFile(file)
+  return file
+}
+
+async function offer(page: Page, files: string[]) {
+  await page.goto('/')
+  await page.getByLabel('Files for Wick Street').setInputFiles(files)
+}
+
+const refusal = (page: Page) => page.getByRole('dialog').getByRole('alert')
+
+test('says which file is odd and keeps nothing', async ({ page }) => {
+  const [a1, a2, a4] = [await picture('a.0001.png'), await picture('a.0002.png'), await picture('a.0004.png')]
+  await offer(page, [a1, a2, a4])
+  await expect(refusal(page)).toContainText('Frame 3 is missing: a.0002.png is followed by a.0004.png')
+
+  await offer(page, [a1, await picture('a.0002.tif', 80, 48)])
+  await expect(refusal(page)).toContainText('a.0002.tif is 80 x 48, but a.0001.png is 64 x 48')
+
+  const empty = path.join(folder, 'b.0001.png')
+  writeFileSync(empty, '')
+  await offer(page, [empty])
+  await expect(refusal(page)).toContainText('b.0001.png is empty (0 bytes)')
+
+  const text = path.join(folder, 'notes.txt')
+  writeFileSync(text, 'not a picture')
+  await offer(page, [text])
+  await expect(refusal(page)).toContainText('notes.txt is of a type that cannot be opened')
+
+  const disguised = path.join(folder, 'c.0001.png')
+  writeFileSync(disguised, 'not a picture')
+  await offer(page, [disguised])
+  await expect(refusal(page)).toContainText('c.0001.png cannot be read')
+
+  // Only the header of this PNG is needed to see that it is too large: 20000 x 20.
+  const huge = path.join(folder, 'd.0001.png')
+  writeFileSync(huge, readFileSync(await picture('d-wide.png', 20000, 20)))
+  await offer(page, [huge])
+  await expect(refusal(page)).toContainText('d.0001.png is 20000 x 20 pixels')
+
+  await page.goto('/')
+  await expect(page.locator('[data-shot^="a"]')).toHaveCount(0)
+})
+
+test('a frame that is damaged inside fails with its name, leaves no frames, and can be taken off the board', async ({
+  page,
+}) => {
+  const files = [await picture('e.0001.jpg', 256, 256), await picture('e.0002.jpg', 256, 256)]
+  truncateSync(files[1]!, 400)
+  await offer(page, files)
+  await page.getByRole('button', { name: 'Make the shot' }).click()
+  const card = page.locator('[data-shot="e"]')
+  await expect(card).toContainText('e.0002.jpg is damaged', { timeout: 30_000 })
+  await card.getByRole('button', { name: 'Delete e' }).click()
+  await page.getByRole('button', { name: 'Delete', exact: true }).click()
+  await expect(card).toHaveCount(0)
+})
+
+test('a movie opens with its rate and its frames', async ({ page }) => {
+  const movie = path.join(folder, 'pan.mov')
+  execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', 'testsrc2=size=320x180:rate=30000/1001', '-frames:v', '12', '-c:v', 'ffv1', path.join(folder, 'pan.mkv')]) // prettier-ignore
+  execFileSync('ffmpeg', ['-v', 'error', '-i', path.join(folder, 'pan.mkv'), '-c:v', 'prores_ks', movie])
+  await offer(page, [movie])
+  await expect(page.getByText('Movie of about 12 frames, 320 x 180')).toBeVisible()
+  await expect(page.getByText('29.97')).toBeVisible()
+  await page.getByRole('button', { name: 'Make the shot' }).click()
+  await page.getByRole('link', { name: 'Open pan' }).click()
+  await expect(page.getByText('1001-1012 · 29.97 fps')).toBeVisible()
+})

@@ -1,0 +1,219 @@
+import { createHash } from 'node:crypto'
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import { expect, test, type Page } from '@playwright/test'
+import { unzipSync } from 'fflate'
+import sharp from 'sharp'
+import { matteError, type MatteError } from '@tender-lasso/core/proof'
+import { Artist, DEMO_FOLDER, truth } from './artist'
+
+test.describe.configure({ mode: 'serial' })
+
+const FIRST = 1001
+const SHOT = 'street'
+
+async function greyPng(bytes: Buffer | Uint8Array) {
+  const { data, info } = await sharp(bytes).raw({ depth: 'ushort' }).toBuffer({ resolveWithObject: true })
+  const values = new Uint16Array(data.buffer, data.byteOffset, data.length / 2)
+  const count = info.width * info.height
+  const alpha = new Float32Array(count)
+  for (let i = 0; i < count; i++) alpha[i] = values[i * info.channels]! / 65535
+  return { width: info.width, height: info.height, data: alpha }
+}
+
+/** Hands off one Part without holdouts through the interface and returns the files by frame. */
+async function handOff(page: Page, artist: Artist, part: string, folder: string): Promise<Map<number, Uint8Array>> {
+  await artist.step('Handoff')
+  await page.locator(`[data-part="${part}"]`).click()
+  const holdouts = page.getByRole('switch', { name: 'Holdouts' })
+  if (await holdouts.isChecked()) await holdouts.click()
+  const before = await page.getByRole('button', { name: 'Files' }).count()
+  await page.getByRole('button', { name: /^Write 1 matte$/ }).click()
+  await expect(page.getByRole('button', { name: 'Files' })).toHaveCount(before + 1, { timeout: 120_000 })
+  const download = page.waitForEvent('download')
+  await page.getByRole('link', { name: 'Download ZIP' }).first().click()
+  const file = path.join(folder, `${part}.zip`)
+  await (await download).saveAs(file)
+  const entries = unzipSync(readFileSync(file))
+  const manifest = JSON.parse(new TextDecoder().decode(entries['manifest.json'])) as {
+    files: { path: string; frame: number; sha256: string }[]
+  }
+  const frames = new Map<number, Uint8Array>()
+  for (const entry of manifest.files) {
+    const bytes = entries[entry.path]!
+    expect(createHash('sha256').update(bytes).digest('hex')).toBe(entry.sha256)
+    frames.set(entry.frame, bytes)
+  }
+  return frames
+}
+
+async function measured(frames: Map<number, Uint8Array>, part: string): Promise<MatteError> {
+  const errors: MatteError[] = []
+  for (const [frame, bytes] of frames) {
+    const expected = await greyPng(readFileSync(path.join(DEMO_FOLDER, 'truth', 'alpha', part, `${frame}.png`)))
+    errors.push(matteError(await greyPng(bytes), expected))
+  }
+  const mean = (pick: (error: MatteError) => number) => errors.reduce((sum, e) => sum + pick(e), 0) / errors.length
+  return {
+    regionOverlap: mean((e) => e.regionOverlap),
+    boundaryDistance: mean((e) => e.boundaryDistance),
+    biasX: mean((e) => e.biasX),
+    biasY: mean((e) => e.biasY),
+    boundaryPoints: mean((e) => e.boundaryPoints),
+    sumOfDifferences: mean((e) => e.sumOfDifferences),
+  }
+}
+
+const words = (e: MatteError) =>
+  `J ${e.regionOverlap.toFixed(4)}, boundary ${e.boundaryDistance.toFixed(3)} px, bias ${e.biasX.toFixed(3)}, ${e.biasY.toFixed(3)} px`
+
+let folder: string
+test.beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-e2e-'))))
+test.afterAll(() => rmSync(folder, { recursive: true, force: true }))
+
+test('a plate of 72 pictures becomes a shot', async ({ page }) => {
+  await page.goto('/')
+  const plate = path.join(DEMO_FOLDER, 'plate')
+  const files = readdirSync(plate).map((name) => path.join(plate, name))
+  await page.getByLabel('Files for Wick Street').setInputFiles(files)
+  await expect(page.getByText('72 pictures, ws_010.1001.png to ws_010.1072.png, 1280 x 720, 8 bit')).toBeVisible({
+    timeout: 60_000,
+  })
+  await page.getByLabel('Shot', { exact: true }).fill(SHOT)
+  await page.getByRole('button', { name: 'Make the shot' }).click()
+  await expect(page.getByRole('link', { name: `Open ${SHOT}` })).toBeVisible({ timeout: 120_000 })
+})
+
+test('the signboard: tracked, drawn, moved by the track with one key, handed off, within 0.3 px of the truth', async ({
+  page,
+}) => {
+  const known = truth()
+  const artist = new Artist(page, known.width, known.height)
+  await artist.openShot(SHOT)
+  const outlines = known.parts.find((part) => part.id === 'signboard')!.outlines
+  const reference = 1037
+  const corners = outlines[reference - FIRST]!
+  await artist.goTo(reference)
+
+  // The region keeps clear of the arm that lies over the upper part of the board.
+  await artist.step('Track')
+  await artist.key('t')
+  const at = (u: number, v: number): [number, number] => {
+    const [ax, ay, bx, by, cx, cy, dx, dy] = corners as [number, number, number, number, number, number, number, number]
+    const mix = (p: number, q: number, r: number, s: number) =>
+      (1 - v) * ((1 - u) * p + u * q) + v * ((1 - u) * s + u * r)
+    return [mix(ax, bx, cx, dx), mix(ay, by, cy, dy)]
+  }
+  for (const [u, v] of [
+    [0.02, 0.25],
+    [0.98, 0.03],
+    [0.98, 0.97],
+    [0.02, 0.97],
+  ] as const) {
+    await artist.click(...at(u, v))
+  }
+  await artist.key('Enter')
+  await page.getByRole('button', { name: 'Both ways' }).click()
+  await expect(page.getByRole('button', { name: 'Both ways' })).toBeVisible({ timeout: 120_000 })
+  await expect(page.getByText('72 frames')).toBeVisible()
+  await artist.saved()
+
+  // Reload in the middle: the track is there.
+  await page.reload()
+  await artist.settle()
+  await page.getByText('Tracks', { exact: true }).click()
+  await page.getByRole('option', { name: /Track/ }).click()
+  await expect(page.getByText('72 frames').first()).toBeVisible()
+  await page.getByText('Tree', { exact: true }).click()
+
+  // Four corners by the pen, each placed under high zoom.
+  await artist.goTo(reference)
+  await artist.step('Shape')
+  await artist.key('p')
+  for (let i = 0; i < 8; i += 2) {
+    await artist.zoomTo(corners[i]!, corners[i + 1]!, 6)
+    await artist.click(corners[i]!, corners[i + 1]!)
+    await artist.fit()
+  }
+  await artist.key('Enter')
+  await artist.key('s')
+  await rename(page, 'Part', 'board')
+  await page.getByLabel('Mover', { exact: true }).click()
+  await page.locator('.ant-select-item-option', { hasText: 'Track' }).click()
+  await artist.saved()
+
+  const frames = await handOff(page, artist, 'board', folder)
+  expect(frames.size).toBe(72)
+  const error = await measured(frames, 'signboard')
+  console.log(`signboard, one key: ${words(error)}`)
+  expect(error.boundaryDistance).toBeLessThanOrEqual(0.3)
+  expect(Math.abs(error.biasX)).toBeLessThanOrEqual(0.05)
+  expect(Math.abs(error.biasY)).toBeLessThanOrEqual(0.05)
+  expect(error.regionOverlap).toBeGreaterThanOrEqual(0.985)
+})
+
+/** Points of the coat's outline that the pen places: every eighth vertex of the truth is one of its makers. */
+const COAT_STEP = 16
+
+test('the coat: drawn by the pen, keyed by dragging points, a table of error against keys', async ({ page }) => {
+  const known = truth()
+  const artist = new Artist(page, known.width, known.height)
+  await artist.openShot(SHOT)
+  const outlines = known.parts.find((part) => part.id === 'coat')!.outlines
+  const rows: string[] = []
+  for (const keyFrames of [
+    [1001, 1036, 1072],
+    [1001, 1019, 1036, 1054, 1072],
+    [1001, 1010, 1019, 1028, 1037, 1046, 1055, 1064, 1072],
+  ]) {
+    const name = `coat ${keyFrames.length}`
+    await artist.step('Shape')
+    await artist.goTo(FIRST)
+    await artist.key('Escape')
+    await artist.key('Escape')
+    await drawCoat(artist, outlines[0]!)
+    await rename(page, 'Part', name)
+    await artist.key('s')
+    for (let k = 1; k < keyFrames.length; k++) {
+      // Beyond the last key the outline is held, so each point still is where it was put there.
+      await artist.goTo(keyFrames[k]!)
+      await dragPoints(artist, outlines[keyFrames[k - 1]! - FIRST]!, outlines[keyFrames[k]! - FIRST]!)
+    }
+    await artist.saved()
+    const error = await measured(await handOff(page, artist, name, folder), 'coat')
+    rows.push(`${keyFrames.length} keys: ${words(error)}`)
+    await page.locator(`[data-part="${name}"]`).getByRole('button', { name: 'Hide' }).click()
+    if (keyFrames.length === 9) expect(error.regionOverlap).toBeGreaterThan(0.9)
+  }
+  console.log(`coat:\n  ${rows.join('\n  ')}`)
+})
+
+async function drawCoat(artist: Artist, outline: readonly number[]) {
+  const at = (i: number): [number, number] => {
+    const n = outline.length
+    return [outline[((i % n) + n) % n]!, outline[(((i + 1) % n) + n) % n]!]
+  }
+  await artist.key('p')
+  await artist.zoomTo(...at(0), 1.4)
+  for (let i = 0; i < outline.length; i += COAT_STEP) {
+    const [x, y] = at(i)
+    const [bx, by] = at(i - COAT_STEP)
+    const [ax, ay] = at(i + COAT_STEP)
+    // Tangents of the curve through the points: a sixth of the way between the neighbours.
+    await artist.drag(x, y, x + (ax - bx) / 6, y + (ay - by) / 6)
+  }
+  await artist.key('Enter')
+  await artist.fit()
+}
+
+async function dragPoints(artist: Artist, from: readonly number[], to: readonly number[]) {
+  for (let i = 0; i < from.length; i += COAT_STEP) await artist.drag(from[i]!, from[i + 1]!, to[i]!, to[i + 1]!)
+}
+
+async function rename(page: Page, from: string, to: string) {
+  await page.locator(`[data-part="${from}"]`).getByText(from, { exact: true }).dblclick()
+  await page.getByLabel('New name').fill(to)
+  await page.getByLabel('New name').press('Enter')
+  await expect(page.locator(`[data-part="${to}"]`)).toBeVisible()
+}
