@@ -2,7 +2,7 @@ import { defineConfig } from 'vitest/config'
 
 export default defineConfig({
   test: {
-    include: ['{core,formats,server,worker,demo,web,bench}/**/*.test.ts'],
+    include: ['{core,formats,server,worker,demo,web,bench,bin}/**/*.test.ts'],
     exclude: ['**/node_modules/**', '**/.next/**'],
     testTimeout: 60_000,
     hookTimeout: 120_000,

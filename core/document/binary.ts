@@ -45,7 +45,8 @@ export function decodeObject(bytes: Uint8Array): DocumentObject {
   const textLength = view.getUint32(8, true)
   const numbersAt = HEADER_BYTES + textLength + padding(textLength)
   if (numbersAt > bytes.length) throw new DocumentError('invalid-object', 'The stored object is cut short')
-  const numbers = new Float64Array(bytes.slice(numbersAt).buffer)
+  // A Node Buffer's own slice would be a view of a pool; the typed array's copies.
+  const numbers = new Float64Array(Uint8Array.prototype.slice.call(bytes, numbersAt).buffer)
   const json = new TextDecoder().decode(bytes.subarray(HEADER_BYTES, HEADER_BYTES + textLength))
   const plain: unknown = JSON.parse(json, (_key, value: unknown) => {
     const reference = (value as { $f64?: [number, number] } | null)?.$f64

@@ -125,7 +125,8 @@ export function readAnalysisIndex(bytes: Uint8Array): AnalysisIndex {
     planes,
     columns: Math.ceil(width / ANALYSIS_TILE),
     rows: Math.ceil(height / ANALYSIS_TILE),
-    tiles: new Uint32Array(bytes.slice(HEADER_BYTES, headerBytes).buffer),
+    // A Node Buffer's own slice would be a view of a pool; the typed array's copies.
+    tiles: new Uint32Array(Uint8Array.prototype.slice.call(bytes, HEADER_BYTES, headerBytes).buffer),
     headerBytes,
   }
 }

@@ -60,7 +60,10 @@ async function runOneWay(track: Track, way: 'forward' | 'backward', runner: Runn
     found.push({ frame: track.referenceFrame, matrix, match: 1, kept: 1 })
   }
   const start = performance.now()
+  let hasEnded = false
   const onFrame = (sample: TrackedFrame) => {
+    // Frames are told on a channel of their own and may arrive after the end; the end brings them all anyway.
+    if (hasEnded) return
     found.push(sample)
     preview(patchesForSamples(track, found))
     goTo(sample.frame)
@@ -74,6 +77,7 @@ async function runOneWay(track: Track, way: 'forward' | 'backward', runner: Runn
     track: { trackId: track.id, frame: run.referenceFrame, done: 0, total: run.frames.length, framesPerSecond: 0 },
   })
   const { end, samples } = await runner(run, onFrame)
+  hasEnded = true
   const seen = new Set(found.map((sample) => sample.frame))
   found.push(...samples.filter((sample) => !seen.has(sample.frame)))
   const latest = find(useShot.getState().document, 'track', track.id)

@@ -22,7 +22,13 @@ export function nameOfKeys(event: KeyboardEvent): string {
 
 function isTyping(target: EventTarget | null): boolean {
   const element = target as HTMLElement | null
-  return !!element?.closest('input, textarea, [contenteditable], .ant-select-dropdown, .ant-modal')
+  return !!element?.closest('input:not([type=radio], [type=checkbox]), textarea, [contenteditable], .ant-modal')
+}
+
+/** A button or a choice that was clicked must not keep the keys to itself: the next key is meant for the picture. */
+function letGoOfFocus() {
+  const active = document.activeElement as HTMLElement | null
+  if (active && active !== document.body && !isTyping(active)) active.blur()
 }
 
 /** Listens to the whole page while the workspace is open. */
@@ -55,9 +61,11 @@ export function useKeyboard() {
       heldTool = null
       useShot.setState({ toolBeforeHold: null })
     }
+    window.addEventListener('click', letGoOfFocus)
     window.addEventListener('keydown', down)
     window.addEventListener('keyup', up)
     return () => {
+      window.removeEventListener('click', letGoOfFocus)
       window.removeEventListener('keydown', down)
       window.removeEventListener('keyup', up)
     }

@@ -1,0 +1,106 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import sharp from 'sharp'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { decodeTile, readAnalysisIndex, tileRange } from '@tender-lasso/formats/analysis'
+import { readFileSync } from 'node:fs'
+import { decodePicture, frameNumberOf, framePath, ingestShot, inspectFiles, refuseHugeSize } from './index'
+import { keepOriginal } from '../store'
+
+let folder: string
+beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-media-'))))
+afterAll(() => rmSync(folder, { recursive: true, force: true }))
+
+async function sixteenBit(name: string, values: (i: number) => number) {
+  const data = Uint16Array.from({ length: 8 * 6 * 3 }, (_, i) => values(i))
+  const file = path.join(folder, name)
+  await sharp(data, { raw: { width: 8, height: 6, channels: 3 } })
+    .toColourspace('rgb16')
+    .toFormat(name.endsWith('.tif') ? 'tiff' : 'png', { compression: 'lzw' })
+    .toFile(file)
+  return { name, path: file }
+}
+
+describe('reading pictures', () => {
+  it('keeps all 16 bits of PNG and TIFF, and widens 8 bits evenly', async () => {
+    for (const name of ['a.png', 'a.tif']) {
+      const file = await sixteenBit(name, (i) => i * 450)
+      const { rgb } = await decodePicture(file.path, name)
+      expect(Array.from(rgb)).toEqual(Array.from({ length: 144 }, (_, i) => i * 450))
+    }
+    const eight = path.join(folder, 'eight.png')
+    await sharp(Buffer.from(Array.from({ length: 144 }, (_, i) => i)), {
+      raw: { width: 8, height: 6, channels: 3 },
+    }).toFile(eight)
+    const { rgb } = await decodePicture(eight, 'eight.png')
+    expect(rgb[0]).toBe(0)
+    expect(rgb[100]).toBe(100 * 257)
+  })
+
+  it('numbers come from the last run of digits', () => {
+    expect(frameNumberOf('ws_010.1001.png')).toBe(1001)
+    expect(frameNumberOf('shot2_v3_0007.tif')).toBe(7)
+    expect(frameNumberOf('plate.png')).toBeNull()
+  })
+
+  it('sizes beyond 16384 on a side or 200 megapixels are refused by name', () => {
+    expect(() => refuseHugeSize('big.png', 16385, 10)).toThrow('big.png is 16385 x 10')
+    expect(() => refuseHugeSize('big.png', 16000, 16000)).toThrow('200 megapixels')
+    expect(() => refuseHugeSize('fine.png', 16384, 12000)).not.toThrow()
+  })
+
+  it('two pictures of one number are told', async () => {
+    const [a, b] = [await sixteenBit('x.0001.png', () => 1), await sixteenBit('x.0001.tif', () => 1)]
+    await expect(inspectFiles([a, b])).rejects.toThrow('both are frame 1')
+  })
+})
+
+describe('ingest', () => {
+  const settings = () => ({
+    databaseUrl: '',
+    dataFolder: folder,
+    uploads: path.join(folder, 'uploads'),
+    originals: path.join(folder, 'originals'),
+    frames: path.join(folder, 'frames'),
+    exports: path.join(folder, 'exports'),
+  })
+
+  it('makes luma by the weights of ITU-R BT.709, and goes on where a killed run stopped', async () => {
+    const sources = []
+    for (const name of ['s.0001.png', 's.0002.png']) {
+      const file = await sixteenBit(name, (i) => [40000, 20000, 10000][i % 3]!)
+      sources.push({ name, hash: await keepOriginal(settings().originals, file.path) })
+    }
+    const shot = { id: 'ingested', width: 8, height: 6, firstFrame: 1001, lastFrame: 1002, sources }
+    const stopAfterOne = { onFrame: () => Promise.reject(new Error('killed')) }
+    await expect(ingestShot(shot, settings(), stopAfterOne)).rejects.toThrow('killed')
+    const seen: number[] = []
+    await ingestShot(shot, settings(), { onFrame: async (done) => void seen.push(done) })
+    expect(seen).toEqual([1, 2])
+    const bytes = readFileSync(framePath(settings().frames, 'ingested', 1002, 'analysis'))
+    const index = readAnalysisIndex(bytes)
+    const { offset, length } = tileRange(index, 0, 0, 0)
+    const tile = decodeTile(index, bytes.subarray(offset, offset + length), 0, 0)
+    expect(tile.data[5]! * 65535).toBeCloseTo(0.2126 * 40000 + 0.7152 * 20000 + 0.0722 * 10000, -0.5)
+  })
+
+  it('a damaged picture is named and leaves no frame behind', async () => {
+    const noise = Buffer.from(
+      Array.from({ length: 64 * 64 * 3 }, (_, i) => Math.imul(i * i + 7, 2246822519 ^ i) >>> 24),
+    )
+    const good = { path: path.join(folder, 'd.0001.png') }
+    await sharp(noise, { raw: { width: 64, height: 64, channels: 3 } }).toFile(good.path)
+    const bad = path.join(folder, 'd.0002.png')
+    writeFileSync(bad, readFileSync(good.path).subarray(0, 4000))
+    const sources = [
+      { name: 'd.0001.png', hash: await keepOriginal(settings().originals, good.path) },
+      { name: 'd.0002.png', hash: await keepOriginal(settings().originals, bad) },
+    ]
+    const shot = { id: 'damaged', width: 64, height: 64, firstFrame: 1, lastFrame: 2, sources }
+    await expect(ingestShot(shot, settings(), { onFrame: async () => undefined })).rejects.toThrow(
+      'd.0002.png is damaged',
+    )
+    expect(() => readFileSync(framePath(settings().frames, 'damaged', 1, 'analysis'))).toThrow()
+  })
+})
