@@ -66,23 +66,23 @@ export class Artist {
   async zoomTo(x: number, y: number, zoom: number) {
     const [sx, sy] = this.place(x, y)
     await this.page.mouse.move(sx, sy)
-    const delta = -Math.log(zoom / this.view.zoom) / 0.0015
+    const delta = Math.round(-Math.log(zoom / this.view.zoom) / 0.0015)
     await this.page.mouse.wheel(0, delta)
-    const ratio = zoom / this.view.zoom
+    const ratio = Math.exp(-delta * 0.0015)
     const [px, py] = [sx - this.view.left, sy - this.view.top]
     this.view = {
       ...this.view,
-      zoom,
+      zoom: this.view.zoom * ratio,
       panX: px - (px - this.view.panX) * ratio,
       panY: py - (py - this.view.panY) * ratio,
     }
     await this.page.waitForTimeout(60)
   }
 
-  /** Screen position of a plate position. */
+  /** Screen pixel nearest to a plate position: a pointer stands on whole pixels. */
   place(x: number, y: number): [number, number] {
     const { zoom, panX, panY, left, top } = this.view
-    return [left + panX + x * zoom, top + panY + y * zoom]
+    return [Math.round(left + panX + x * zoom), Math.round(top + panY + y * zoom)]
   }
 
   async key(keys: string) {

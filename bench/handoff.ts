@@ -1,0 +1,46 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
+import { writeFrame, type HandoffPayload } from '@tender-lasso/server/handoff'
+import type { Benchmark } from './benchmark'
+
+export const exportFrames: Benchmark = {
+  name: 'export',
+  goal: 20,
+  better: 'more',
+  async run() {
+    const folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-bench-'))
+    const times = [1001, 1010, 1020, 1030]
+    const ids = ['a', 'b', 'c']
+    const document = documentOf([
+      { ...testShot, width: 2048, height: 1152 },
+      testSubject,
+      ...ids.map((id, depth) => testPart(id, { depth })),
+      ...ids.map((id) => testShape(`s${id}`, id, times, 20, 220)),
+    ])
+    const payload: HandoffPayload = {
+      partIds: ids,
+      range: [1001, 1024],
+      withHoldouts: true,
+      motionBlur: true,
+      format: 'exr-half',
+      sequence: 0,
+      mattes: ids.map((id) => ({ partId: id, name: id })),
+    }
+    const target = { folder, shotName: 'bench', width: 2048, height: 1152 }
+    try {
+      await writeFrame(document, payload, target, 1001)
+      const start = performance.now()
+      for (let frame = 1002; frame <= 1024; frame++) await writeFrame(document, payload, target, frame)
+      const seconds = (performance.now() - start) / 1000
+      return {
+        value: 23 / seconds,
+        unit: 'frames/s',
+        notes: 'half EXR, 3 mattes with holdouts and blur, 2048 x 1152, one process',
+      }
+    } finally {
+      rmSync(folder, { recursive: true, force: true })
+    }
+  },
+}

@@ -1,0 +1,39 @@
+import { availableParallelism } from 'node:os'
+import type { Benchmark } from './benchmark'
+import { closeBrowser, dragPoint, openShot, playback, scrub } from './browser'
+import { editLatency, largeDocumentOpens } from './documents'
+import { exportFrames } from './handoff'
+import { fillShapes, fillShapesBlur } from './rasterise'
+import { planarTrack } from './tracking'
+
+const BENCHMARKS: readonly Benchmark[] = [
+  openShot,
+  dragPoint,
+  scrub,
+  playback,
+  fillShapes,
+  fillShapesBlur,
+  planarTrack,
+  exportFrames,
+  largeDocumentOpens,
+  editLatency,
+]
+
+const [wanted] = process.argv.slice(2)
+const chosen = wanted ? BENCHMARKS.filter((benchmark) => benchmark.name === wanted) : BENCHMARKS
+if (chosen.length === 0) {
+  console.error(`No benchmark ${wanted}; there are: ${BENCHMARKS.map((benchmark) => benchmark.name).join(', ')}`)
+  process.exit(2)
+}
+console.log(`${availableParallelism()} cores, Node ${process.version}; medians`)
+let isMissed = false
+for (const benchmark of chosen) {
+  const { value, unit, notes } = await benchmark.run()
+  const isMet = benchmark.better === 'less' ? value <= benchmark.goal : value >= benchmark.goal
+  isMissed ||= !isMet
+  const goal = Number(benchmark.goal.toFixed(3))
+  console.log(`  ${notes}${isMet ? '' : ' - goal missed'}`)
+  console.log(`${benchmark.name} ${value.toFixed(value < 10 ? 3 : 1)} ${unit}, goal ${goal}`)
+}
+await closeBrowser()
+process.exit(isMissed ? 1 : 0)

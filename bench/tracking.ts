@@ -1,0 +1,200 @@
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import { deflateSync } from 'node:zlib'
+import cvModule from '@techstark/opencv-js'
+import { applyToPoint, homographyFromPoints, invert, type Matrix3 } from '@tender-lasso/core/geometry'
+import type { LumaImage } from '@tender-lasso/core/image'
+import { runTrack } from '@tender-lasso/core/tracking'
+import { decodeTile, encodeAnalysisFrame, readAnalysisIndex, tileRange } from '@tender-lasso/formats/analysis'
+import { median, type Benchmark } from './benchmark'
+
+const WIDTH = 2048
+const HEIGHT = 1152
+const FRAMES = 12
+const REGION = [700, 380, 1200, 380, 1200, 730, 700, 730]
+
+/** A textured plane known everywhere, so that the truth has no interpolation in it. */
+function texture(x: number, y: number): number {
+  let sum = 0
+  for (let k = 0; k < 16; k++) {
+    const angle = k * 2.39996
+    const frequency = 0.02 + 0.022 * k
+    sum += Math.sin(frequency * (x * Math.cos(angle) + y * Math.sin(angle)) + k * 1.7) / (1 + 0.3 * k)
+  }
+  return 0.5 + 0.09 * sum
+}
+
+/** Smooth hand-held motion of up to about 6 px a frame, with turn and perspective. */
+function truthAt(i: number): Matrix3 {
+  const to = REGION.map((value, k) => {
+    const own = k * 1.3
+    return value + (k % 2 ? 3 : 5) * i + 6 * Math.sin(i / 4 + own) - 6 * Math.sin(own)
+  })
+  return homographyFromPoints(REGION, to)
+}
+
+function framePlane(i: number): Uint16Array {
+  const back = invert(truthAt(i))
+  const out = new Uint16Array(WIDTH * HEIGHT)
+  const p = [0, 0]
+  let state = 12345 + i
+  const uniform = () => (state = (state * 16807) % 2147483647) / 2147483647
+  for (let y = 0; y < HEIGHT; y++) {
+    for (let x = 0; x < WIDTH; x++) {
+      applyToPoint(back, x + 0.5, y + 0.5, p)
+      const grain = ((uniform() + uniform() + uniform() + uniform() - 2) * Math.sqrt(3) * 2) / 255
+      out[y * WIDTH + x] = Math.min(1, Math.max(0, texture(p[0]!, p[1]!) + grain)) * 65535
+    }
+  }
+  return out
+}
+
+const file = (folder: string, i: number) => path.join(folder, `${i}.tlaf`)
+
+/** A box of a frame, its tiles read from disk and inflated, as the browser's worker does over HTTP. */
+function readBox(
+  folder: string,
+  i: number,
+  box: { left: number; top: number; right: number; bottom: number },
+): LumaImage {
+  const bytes = readFileSync(file(folder, i))
+  const index = readAnalysisIndex(bytes)
+  const left = Math.max(0, box.left)
+  const top = Math.max(0, box.top)
+  const width = Math.max(0, Math.min(WIDTH, box.right) - left)
+  const height = Math.max(0, Math.min(HEIGHT, box.bottom) - top)
+  const image: LumaImage = { left, top, width, height, data: new Float32Array(width * height) }
+  for (let row = top >> 8; row <= (top + height - 1) >> 8; row++) {
+    for (let column = left >> 8; column <= (left + width - 1) >> 8; column++) {
+      const { offset, length } = tileRange(index, 0, column, row)
+      const tile = decodeTile(index, bytes.subarray(offset, offset + length), column, row)
+      const from = Math.max(column * 256, left)
+      const to = Math.min(column * 256 + tile.width, left + width)
+      for (let y = Math.max(row * 256, top); y < Math.min(row * 256 + tile.height, top + height); y++) {
+        const start = (y - row * 256) * tile.width + from - column * 256
+        image.data.set(tile.data.subarray(start, start + to - from), (y - top) * width + from - left)
+      }
+    }
+  }
+  return image
+}
+
+function cornerError(found: Matrix3, truth: Matrix3): number {
+  let sum = 0
+  for (let k = 0; k < 8; k += 2) {
+    const p = applyToPoint(found, REGION[k]!, REGION[k + 1]!)
+    const q = applyToPoint(truth, REGION[k]!, REGION[k + 1]!)
+    sum += (p[0]! - q[0]!) ** 2 + (p[1]! - q[1]!) ** 2
+  }
+  return Math.sqrt(sum / 4)
+}
+
+interface OpenCvMat {
+  data32F: Float32Array
+  delete(): void
+}
+interface OpenCv {
+  Mat: new () => OpenCvMat
+  matFromArray(rows: number, columns: number, type: number, values: ArrayLike<number>): OpenCvMat
+  CV_32FC1: number
+  CV_32F: number
+  MOTION_HOMOGRAPHY: number
+  TermCriteria: new (type: number, count: number, epsilon: number) => unknown
+  findTransformECC(
+    a: OpenCvMat,
+    b: OpenCvMat,
+    warp: OpenCvMat,
+    motion: number,
+    criteria: unknown,
+    mask: OpenCvMat,
+    filter: number,
+  ): number
+}
+
+/** Enhanced correlation of the same crop, to the reference, from the previous frame's warp. Times and errors a frame. */
+async function openCv(folder: string): Promise<{ times: number[]; errors: number[] }> {
+  const cv = (await (cvModule as unknown as Promise<OpenCv>)) as OpenCv
+  const crop = { left: 600, top: 280, right: 1400, bottom: 900 }
+  const picture = (i: number) => {
+    const image = readBox(folder, i, crop)
+    return cv.matFromArray(image.height, image.width, cv.CV_32FC1, image.data)
+  }
+  const region = readBox(folder, 0, { left: REGION[0]!, top: REGION[1]!, right: REGION[2]!, bottom: REGION[5]! })
+  const reference = cv.matFromArray(region.height, region.width, cv.CV_32FC1, region.data)
+  const [dx, dy] = [REGION[0]! - crop.left, REGION[1]! - crop.top]
+  const warp = cv.matFromArray(3, 3, cv.CV_32FC1, [1, 0, dx, 0, 1, dy, 0, 0, 1])
+  const none = new cv.Mat()
+  const times: number[] = []
+  const errors: number[] = []
+  for (let i = 1; i < FRAMES; i++) {
+    const start = performance.now()
+    const current = picture(i)
+    cv.findTransformECC(reference, current, warp, cv.MOTION_HOMOGRAPHY, new cv.TermCriteria(3, 50, 1e-5), none, 5)
+    times.push(performance.now() - start)
+    current.delete()
+    const w = Float64Array.from(warp.data32F)
+    // Pixel centres lie on whole numbers there and at halves here.
+    const centred = (x: number, y: number): [number, number] => {
+      const p = applyToPoint(w, x - REGION[0]! - 0.5, y - REGION[1]! - 0.5)
+      return [p[0]! + crop.left + 0.5, p[1]! + crop.top + 0.5]
+    }
+    const to: number[] = []
+    for (let k = 0; k < 8; k += 2) to.push(...centred(REGION[k]!, REGION[k + 1]!))
+    errors.push(cornerError(homographyFromPoints(REGION, to), truthAt(i)))
+  }
+  return { times, errors }
+}
+
+export const planarTrack: Benchmark = {
+  name: 'planar-track',
+  goal: 1,
+  better: 'less',
+  async run() {
+    const folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-bench-'))
+    try {
+      for (let i = 0; i < FRAMES; i++) {
+        writeFileSync(
+          file(folder, i),
+          encodeAnalysisFrame([framePlane(i)], WIDTH, HEIGHT, (b) => deflateSync(b, { level: 1 })),
+        )
+      }
+      const times: number[] = []
+      const errors: number[] = []
+      const run = {
+        model: 'perspective' as const,
+        referenceFrame: 0,
+        region: REGION,
+        leaveOut: [],
+        minimumMatch: 0.5,
+        known: [],
+      }
+      let start = 0
+      await runTrack(
+        { ...run, frames: Array.from({ length: FRAMES - 1 }, (_, i) => i + 1) },
+        (i, box) => {
+          if (i > 0 && start === 0) start = performance.now()
+          return Promise.resolve(readBox(folder, i, box))
+        },
+        ({ frame, matrix }) => {
+          const now = performance.now()
+          times.push(now - start)
+          start = now
+          errors.push(cornerError(matrix, truthAt(frame)))
+          return true
+        },
+      )
+      const theirs = await openCv(folder)
+      const ours = median(times)
+      return {
+        value: ours / median(theirs.times),
+        unit: 'x OpenCV ECC',
+        notes:
+          `${ours.toFixed(1)} ms a frame, corner error ${median(errors).toFixed(3)} px (worst ${Math.max(...errors).toFixed(3)}); ` +
+          `findTransformECC WASM ${median(theirs.times).toFixed(1)} ms, ${median(theirs.errors).toFixed(3)} px`,
+      }
+    } finally {
+      rmSync(folder, { recursive: true, force: true })
+    }
+  },
+}
