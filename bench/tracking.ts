@@ -156,7 +156,7 @@ export const planarTrack: Benchmark = {
       for (let i = 0; i < FRAMES; i++) {
         writeFileSync(
           file(folder, i),
-          encodeAnalysisFrame([framePlane(i)], WIDTH, HEIGHT, (b) => deflateSync(b, { level: 1 })),
+          await encodeAnalysisFrame([framePlane(i)], WIDTH, HEIGHT, (b) => deflateSync(b, { level: 1 })),
         )
       }
       const times: number[] = []

@@ -135,7 +135,7 @@ test('the signboard: tracked, drawn, moved by the track with one key, handed off
   await artist.step('Shape')
   await artist.key('p')
   for (let i = 0; i < 8; i += 2) {
-    await artist.zoomTo(corners[i]!, corners[i + 1]!, 6)
+    await artist.zoomTo(corners[i]!, corners[i + 1]!, 16)
     await artist.click(corners[i]!, corners[i + 1]!)
     await artist.fit()
   }

@@ -1,5 +1,5 @@
 import { closeOrm } from '@tender-lasso/server/database'
-import { closeQueue, JOB_QUEUES, queue, runJob } from '@tender-lasso/server/jobs'
+import { closeQueue, JOB_QUEUES, queue, resumeInterruptedJobs, runJob } from '@tender-lasso/server/jobs'
 import { exportJob } from './exportJob'
 import { ingestJob } from './ingestJob'
 
@@ -12,6 +12,7 @@ for (const kind of JOB_QUEUES) {
     await runJob(job!.data.id, work[kind])
   })
 }
+await resumeInterruptedJobs()
 console.log('worker: ready')
 
 let isEnding = false

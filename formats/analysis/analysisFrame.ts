@@ -43,32 +43,33 @@ export function analysisHeaderBytes(width: number, height: number, planes: numbe
 
 /**
  * @param planes   one array of width x height 16-bit values for each of {@link ANALYSIS_PLANES}
- * @param deflate  zlib compressor; the server gives its native one
+ * @param deflate  zlib compressor; the server gives its native one, which works on several tiles at once
  */
-export function encodeAnalysisFrame(
+export async function encodeAnalysisFrame(
   planes: readonly Uint16Array[],
   width: number,
   height: number,
-  deflate: (bytes: Uint8Array) => Uint8Array = (bytes) => zlibSync(bytes, { level: 1 }),
-): Uint8Array {
+  deflate: (bytes: Uint8Array) => Uint8Array | Promise<Uint8Array> = (bytes) => zlibSync(bytes, { level: 1 }),
+): Promise<Uint8Array> {
   const columns = Math.ceil(width / ANALYSIS_TILE)
   const rows = Math.ceil(height / ANALYSIS_TILE)
   const headerBytes = analysisHeaderBytes(width, height, planes.length)
-  const chunks: Uint8Array[] = []
-  const table = new Uint32Array(planes.length * columns * rows * 2)
-  let offset = headerBytes
-  let entry = 0
+  const packing: (Uint8Array | Promise<Uint8Array>)[] = []
   for (const plane of planes) {
     for (let row = 0; row < rows; row++) {
       for (let column = 0; column < columns; column++) {
-        const bytes = deflate(shuffledTile(plane, width, height, column, row))
-        table[entry++] = offset
-        table[entry++] = bytes.length
-        chunks.push(bytes)
-        offset += bytes.length
+        packing.push(deflate(shuffledTile(plane, width, height, column, row)))
       }
     }
   }
+  const chunks = await Promise.all(packing)
+  const table = new Uint32Array(chunks.length * 2)
+  let offset = headerBytes
+  chunks.forEach((chunk, i) => {
+    table[2 * i] = offset
+    table[2 * i + 1] = chunk.length
+    offset += chunk.length
+  })
   const out = new Uint8Array(offset)
   const view = new DataView(out.buffer)
   ;[MAGIC, VERSION, width, height, ANALYSIS_TILE, planes.length, table.byteLength].forEach((value, i) =>

@@ -70,3 +70,12 @@ export async function retryJob(id: string): Promise<void> {
   await em.flush()
   await send(job.kind as JobKind, id)
 }
+
+/**
+ * Puts jobs back into the queue whose worker died in the middle. Called when a worker starts; a job that another worker
+ * still has is at worst done twice, and its chunks are the same.
+ */
+export async function resumeInterruptedJobs(): Promise<void> {
+  const em = (await orm()).em.fork()
+  for (const job of await em.find(JobEntity, { state: 'running' })) await send(job.kind as JobKind, job.id)
+}

@@ -1,6 +1,7 @@
 import { readdir } from 'node:fs/promises'
 import path from 'node:path'
-import { deflateSync } from 'node:zlib'
+import { promisify } from 'node:util'
+import { deflate } from 'node:zlib'
 import sharp from 'sharp'
 import { BT709_LUMA } from '@tender-lasso/core/image'
 import { encodeAnalysisFrame } from '@tender-lasso/formats/analysis'
@@ -15,6 +16,13 @@ export const FRAME_TIERS = {
 export type FrameTier = keyof typeof FRAME_TIERS
 
 const THUMBNAIL_HEIGHT = 90
+const deflateOnThread = promisify(
+  deflate as (
+    bytes: Uint8Array,
+    options: { level: number },
+    done: (error: Error | null, packed: Buffer) => void,
+  ) => void,
+)
 
 export function framePath(framesFolder: string, shotId: string, frame: number, tier: FrameTier): string {
   return path.join(framesFolder, shotId, String(frame), FRAME_TIERS[tier].file)
@@ -47,11 +55,11 @@ export async function writeFrameFiles(
   const eightBit = Buffer.allocUnsafe(rgb.length)
   for (let i = 0; i < rgb.length; i++) eightBit[i] = (rgb[i]! * 255 + 32767) / 65535
   const raw = { raw: { width, height, channels: 3 as const } }
-  const [display, thumbnail] = await Promise.all([
+  const [display, thumbnail, analysis] = await Promise.all([
     sharp(eightBit, raw).jpeg({ quality: 93, chromaSubsampling: '4:4:4' }).toBuffer(),
     sharp(eightBit, raw).resize({ height: THUMBNAIL_HEIGHT }).jpeg({ quality: 80 }).toBuffer(),
+    encodeAnalysisFrame(planesOf(rgb), width, height, (bytes) => deflateOnThread(bytes, { level: 1 })),
   ])
-  const analysis = encodeAnalysisFrame(planesOf(rgb), width, height, (bytes) => deflateSync(bytes, { level: 1 }))
   await writeWhole(framePath(framesFolder, shotId, frame, 'display'), display)
   await writeWhole(framePath(framesFolder, shotId, frame, 'thumbnail'), thumbnail)
   await writeWhole(framePath(framesFolder, shotId, frame, 'analysis'), analysis)

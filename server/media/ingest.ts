@@ -42,18 +42,23 @@ export async function ingestShot(shot: IngestedShot, settings: Settings, progres
       )
       return shot.firstFrame + count - 1
     }
-    for (const [index, source] of shot.sources.entries()) {
+    const readOne = async (index: number) => {
+      const source = shot.sources[index]!
       const frame = shot.firstFrame + index
-      if (finished.has(frame)) {
-        await progress.onFrame(++done, total)
-        continue
-      }
+      if (finished.has(frame)) return progress.onFrame(++done, total)
       const picture = await decodePicture(originalPath(settings.originals, source.hash), source.name)
       if (picture.width !== shot.width || picture.height !== shot.height) {
         throw new Problem(422, 'mixed-sizes', `${source.name} is ${picture.width} x ${picture.height} after decoding`)
       }
       await write(frame, picture.rgb)
     }
+    // Two frames at a time: one is decoded while the other's tiles are packed on the threads of zlib.
+    let next = 0
+    const lane = async () => {
+      while (next < shot.sources.length) await readOne(next++)
+    }
+    const lanes = await Promise.allSettled([lane(), lane()])
+    for (const ended of lanes) if (ended.status === 'rejected') throw ended.reason
     return shot.lastFrame
   } catch (error) {
     if (error instanceof Problem) await rm(path.join(settings.frames, shot.id), { recursive: true, force: true })
