@@ -10,7 +10,7 @@ export default defineConfig({
   outputDir: '../test-results',
   fullyParallel: false,
   workers: 1,
-  timeout: 240_000,
+  timeout: 300_000,
   expect: { timeout: 15_000 },
   reporter: [['list']],
   use: {

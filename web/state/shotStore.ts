@@ -248,7 +248,7 @@ export function goTo(frame: number) {
 }
 
 /** The shapes an edit is about: those selected, or all of the selected Part. */
-export function selectedShapes(state: ShotState = get()) {
+export function selectedShapes(state: Pick<ShotState, 'selection' | 'document'> = get()) {
   const { selection, document } = state
   if (selection.shapeIds.length) return selection.shapeIds.flatMap((id) => find(document, 'shape', id) ?? [])
   if (!selection.partId) return []

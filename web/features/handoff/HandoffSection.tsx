@@ -1,5 +1,6 @@
 'use client'
 
+import { useShallow } from 'zustand/react/shallow'
 import { useEffect, useState } from 'react'
 import { Button, InputNumber, Progress, Segmented, Select, Switch } from 'antd'
 import { find, partsByDepth, shapesOf } from '@tender-lasso/core/document'
@@ -15,7 +16,9 @@ type Format = 'png16' | 'exr-half'
 
 /** Chooses what to write, and lists what has been written. */
 export function HandoffSection() {
-  const { info, document, selection } = useShot()
+  const { info, document, selection } = useShot(
+    useShallow(({ info, document, selection }) => ({ info, document, selection })),
+  )
   const parts = partsByDepth(document).filter((part) => shapesOf(document, part.id).length > 0)
   const [chosen, setChosen] = useState<string[] | null>(null)
   const [range, setRange] = useState<[number, number] | null>(null)

@@ -1,5 +1,6 @@
 'use client'
 
+import { useShallow } from 'zustand/react/shallow'
 import Link from 'next/link'
 import { Popover, Tooltip } from 'antd'
 import { Redo2, Undo2 } from 'lucide-react'
@@ -12,7 +13,9 @@ const SAVE_WORDS = { saved: 'saved', saving: 'saving', offline: 'not sent yet' }
 
 /** Project and shot, frame, rate, save state, running jobs, who is at work. */
 export function Header() {
-  const { info, frame, author, undoLabel, redoLabel, aside } = useShot()
+  const { info, author, undoLabel, redoLabel, aside } = useShot(
+    useShallow(({ info, author, undoLabel, redoLabel, aside }) => ({ info, author, undoLabel, redoLabel, aside })),
+  )
   return (
     <header className={styles.header}>
       <Link href="/" className={styles.name} title="To the Shot board">
@@ -25,7 +28,7 @@ export function Header() {
       <Message />
       {info && (
         <>
-          <span className={styles.number}>{frame}</span>
+          <FrameNumber />
           <span className={styles.numberQuiet}>
             {info.firstFrame}-{info.lastFrame} · {rateName(info.rate)} fps
           </span>
@@ -68,6 +71,10 @@ export function Header() {
       </button>
     </header>
   )
+}
+
+function FrameNumber() {
+  return <span className={styles.number}>{useShot((state) => state.frame)}</span>
 }
 
 function SaveState() {

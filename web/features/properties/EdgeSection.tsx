@@ -1,5 +1,6 @@
 'use client'
 
+import { useShallow } from 'zustand/react/shallow'
 import { fieldSet, type Shape } from '@tender-lasso/core/document'
 import { edit, preview, selectedShapes, useShot } from '../../state/shotStore'
 import { NumberField } from './NumberField'
@@ -26,8 +27,8 @@ const FIELDS: { field: EdgeField; label: string; min: number; help: string }[] =
 
 /** Feather, growth and opacity of the selected shapes, or of all shapes of the selected Part. */
 export function EdgeSection() {
-  const state = useShot()
-  const shapes = selectedShapes(state)
+  const selected = useShot(useShallow(({ document, selection }) => ({ document, selection })))
+  const shapes = selectedShapes(selected)
   const first = shapes[0]
   if (!first) return <p className={styles.hint}>Draw a shape first: the edge belongs to its outline.</p>
   const edgePatches = (field: EdgeField, value: number) =>

@@ -1,5 +1,6 @@
 'use client'
 
+import { useShallow } from 'zustand/react/shallow'
 import { Switch } from 'antd'
 import { fieldSet, find, partsByDepth } from '@tender-lasso/core/document'
 import { edit, useShot } from '../../state/shotStore'
@@ -7,7 +8,7 @@ import { Row } from './Row'
 import styles from './properties.module.css'
 
 export function HoldoutSection() {
-  const { document, selection } = useShot()
+  const { document, selection } = useShot(useShallow(({ document, selection }) => ({ document, selection })))
   const part = selection.partId ? find(document, 'part', selection.partId) : undefined
   if (!part) return null
   const order = partsByDepth(document)

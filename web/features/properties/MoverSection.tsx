@@ -15,9 +15,10 @@ import styles from './properties.module.css'
 
 /** What moves the Part: attach a track on this frame, replace it, or let it go. */
 export function MoverSection({ part }: { part: Part }) {
-  const { document, frame } = useShot()
+  const document = useShot((state) => state.document)
   const tracks = allOf(document, 'track').sort((a, b) => a.order - b.order)
   const choose = (trackId: string) => {
+    const { frame } = useShot.getState()
     if (trackId === part.mover?.trackId) return
     const name = tracks.find((track) => track.id === trackId)?.name ?? ''
     const patches = part.mover

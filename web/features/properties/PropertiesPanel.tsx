@@ -1,5 +1,6 @@
 'use client'
 
+import { useShallow } from 'zustand/react/shallow'
 import { useState, type ReactNode } from 'react'
 import { find } from '@tender-lasso/core/document'
 import { useShot } from '../../state/shotStore'
@@ -27,7 +28,7 @@ const OPENED_BY: Record<Step, readonly string[]> = {
 
 export function PropertiesPanel() {
   const step = useShot((state) => state.step)
-  const { document, selection } = useShot()
+  const { document, selection } = useShot(useShallow(({ document, selection }) => ({ document, selection })))
   const part = selection.partId ? find(document, 'part', selection.partId) : undefined
   const track = selection.trackId ? find(document, 'track', selection.trackId) : undefined
   const shape = selection.shapeIds[0] ? find(document, 'shape', selection.shapeIds[0]) : undefined

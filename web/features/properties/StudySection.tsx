@@ -1,5 +1,6 @@
 'use client'
 
+import { useShallow } from 'zustand/react/shallow'
 import { allOf } from '@tender-lasso/core/document'
 import { rateName } from '@tender-lasso/core/timing'
 import { useShot } from '../../state/shotStore'
@@ -8,7 +9,7 @@ import styles from './properties.module.css'
 
 /** What the plate is, and what has been made of it. */
 export function StudySection() {
-  const { info, document } = useShot()
+  const { info, document } = useShot(useShallow(({ info, document }) => ({ info, document })))
   if (!info) return null
   const rows: [string, string][] = [
     ['Plate', `${info.width} x ${info.height}`],

@@ -1,5 +1,6 @@
 'use client'
 
+import { useShallow } from 'zustand/react/shallow'
 import { useEffect, useRef, type PointerEvent } from 'react'
 import { Button, Tooltip } from 'antd'
 import { Pause, Play, Repeat, ArrowLeftRight } from 'lucide-react'
@@ -180,7 +181,15 @@ async function loadThumbnails(
 }
 
 function Transport() {
-  const { info, frame, isPlaying, playMode, droppedFrames } = useShot()
+  const { info, frame, isPlaying, playMode, droppedFrames } = useShot(
+    useShallow(({ info, frame, isPlaying, playMode, droppedFrames }) => ({
+      info,
+      frame,
+      isPlaying,
+      playMode,
+      droppedFrames,
+    })),
+  )
   if (!info) return null
   return (
     <div className={styles.transport}>

@@ -1,0 +1,112 @@
+import { spawn } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import { expect, test } from '@playwright/test'
+import sharp from 'sharp'
+import { applyToPoint, homographyFromPoints, invert } from '@tender-lasso/core/geometry'
+import { Artist } from './artist'
+
+/**
+ * Real input: a photograph of Debian's package opencv-doc, moved by a known smooth homography path, with grain, encoded by
+ * ffmpeg. The truth is the path; our demo renderer has no part in it.
+ */
+const PHOTOGRAPH = process.env.TENDER_LASSO_PHOTOGRAPH ?? '/usr/share/doc/opencv-doc/examples/data/building.jpg'
+const [WIDTH, HEIGHT, FRAMES] = [640, 480, 24]
+const CORNERS = [0, 0, WIDTH, 0, WIDTH, HEIGHT, 0, HEIGHT]
+
+const pathAt = (i: number) =>
+  homographyFromPoints(
+    CORNERS,
+    CORNERS.map((value, k) => value + (k % 2 ? 1.2 : 2.1) * i + 7 * Math.sin(i / 5 + k) - 7 * Math.sin(k)),
+  )
+
+let folder: string
+test.beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-photograph-'))))
+test.afterAll(() => rmSync(folder, { recursive: true, force: true }))
+
+async function photographMovie(): Promise<string> {
+  const { data, info } = await sharp(PHOTOGRAPH)
+    .removeAlpha()
+    .toColourspace('srgb')
+    .raw()
+    .toBuffer({ resolveWithObject: true })
+  const movie = path.join(folder, 'building.mp4')
+  const encoder = spawn('ffmpeg', ['-v', 'error', '-f', 'rawvideo', '-pix_fmt', 'rgb24', '-s', `${WIDTH}x${HEIGHT}`, '-r', '25', '-i', '-', '-c:v', 'libx264', '-crf', '12', '-pix_fmt', 'yuv420p', movie]) // prettier-ignore
+  const done = new Promise((resolve) => encoder.once('exit', resolve))
+  let state = 99
+  const uniform = () => (state = (state * 16807) % 2147483647) / 2147483647
+  const [offsetX, offsetY] = [(info.width - WIDTH) / 2, (info.height - HEIGHT) / 2]
+  for (let i = 0; i < FRAMES; i++) {
+    const back = invert(pathAt(i))
+    const frame = Buffer.alloc(WIDTH * HEIGHT * 3)
+    const p = [0, 0]
+    for (let y = 0; y < HEIGHT; y++) {
+      for (let x = 0; x < WIDTH; x++) {
+        applyToPoint(back, x + 0.5, y + 0.5, p)
+        const u = Math.min(info.width - 2, Math.max(0, p[0]! + offsetX - 0.5))
+        const v = Math.min(info.height - 2, Math.max(0, p[1]! + offsetY - 0.5))
+        const [j, k] = [Math.floor(u), Math.floor(v)]
+        const [fu, fv] = [u - j, v - k]
+        const grain = (uniform() + uniform() + uniform() - 1.5) * 4
+        for (let c = 0; c < 3; c++) {
+          const at = (row: number, column: number) => data[(row * info.width + column) * info.channels + c]!
+          const value = (1 - fv) * ((1 - fu) * at(k, j) + fu * at(k, j + 1)) + fv * ((1 - fu) * at(k + 1, j) + fu * at(k + 1, j + 1)) // prettier-ignore
+          frame[(y * WIDTH + x) * 3 + c] = Math.min(255, Math.max(0, value + grain))
+        }
+      }
+    }
+    if (!encoder.stdin.write(frame)) await new Promise((resolve) => encoder.stdin.once('drain', resolve))
+  }
+  encoder.stdin.end()
+  await done
+  return movie
+}
+
+test('a photograph moved along a known path is tracked to the truth, in compressed film with grain', async ({
+  page,
+}) => {
+  const movie = await photographMovie()
+  await page.goto('/')
+  await page.getByLabel('Files for Wick Street').setInputFiles([movie])
+  await page.getByRole('button', { name: 'Make the shot' }).click()
+  await expect(page.getByRole('link', { name: 'Open building' })).toBeVisible({ timeout: 60_000 })
+  const artist = new Artist(page, WIDTH, HEIGHT)
+  await artist.openShot('building')
+  await artist.step('Track')
+  await artist.key('t')
+  await artist.drag(180, 140, 440, 340)
+  await page.getByRole('button', { name: 'Track forward' }).click()
+  await expect(page.getByText(`${FRAMES} frames`)).toBeVisible({ timeout: 60_000 })
+  await artist.saved()
+  // Read the track back from the shot's log, as any client would.
+  const shotId = page.url().split('/').at(-1)!
+  const log = (await (await page.request.get(`/api/shots/${shotId}/edits?since=0`)).json()) as {
+    batch: { patches: { kind: string; index: number; after: number[] }[] }
+  }[]
+  const errors: number[] = []
+  for (const patch of log.flatMap((entry) => entry.batch.patches).filter((p) => p.kind === 'block')) {
+    for (let k = 0; k < 32; k++) {
+      const sample = patch.after.slice(k * 12, k * 12 + 12)
+      if (sample[0] === 0) continue
+      const found = Float64Array.from(sample.slice(1, 10))
+      const expected = pathAt(patch.index * 32 + k - 1001)
+      for (const [x, y] of [
+        [180, 140],
+        [440, 140],
+        [440, 340],
+        [180, 340],
+      ] as const) {
+        const p = applyToPoint(found, x, y)
+        const q = applyToPoint(expected, x, y)
+        errors.push(Math.hypot(p[0]! - q[0]!, p[1]! - q[1]!))
+      }
+    }
+  }
+  errors.sort((a, b) => a - b)
+  const middle = errors[errors.length >> 1]!
+  console.log(`photograph: corner error median ${middle.toFixed(3)} px, worst ${errors.at(-1)!.toFixed(3)} px`)
+  expect(errors.length).toBe(FRAMES * 4)
+  expect(middle).toBeLessThan(0.1)
+  expect(errors.at(-1)!).toBeLessThan(0.3)
+})
