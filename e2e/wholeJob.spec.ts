@@ -168,7 +168,6 @@ test('the coat: drawn by the pen, keyed by dragging points, a table of error aga
   const rows: string[] = []
   for (const keyFrames of [
     [1001, 1036, 1072],
-    [1001, 1019, 1036, 1054, 1072],
     [1001, 1013, 1025, 1037, 1049, 1061, 1072],
   ]) {
     const name = `coat ${keyFrames.length}`
@@ -211,8 +210,19 @@ async function drawCoat(artist: Artist, outline: readonly number[]) {
   await artist.fit()
 }
 
+/** Moves the whole outline by the mean way first, then each point by what is left, under higher zoom. */
 async function dragPoints(artist: Artist, from: readonly number[], to: readonly number[]) {
-  for (let i = 0; i < from.length; i += COAT_STEP) await artist.drag(from[i]!, from[i + 1]!, to[i]!, to[i + 1]!)
+  const middle = (outline: readonly number[], axis: 0 | 1) => {
+    const own = outline.filter((_, i) => i % 2 === axis)
+    return own.reduce((a, b) => a + b) / own.length
+  }
+  const [x, y] = [middle(from, 0), middle(from, 1)]
+  const [dx, dy] = [Math.round(middle(to, 0) - x), Math.round(middle(to, 1) - y)]
+  await artist.drag(x, y, x + dx, y + dy)
+  await artist.zoomTo(x + dx, y + dy, 1.9)
+  for (let i = 0; i < from.length; i += COAT_STEP)
+    await artist.drag(from[i]! + dx, from[i + 1]! + dy, to[i]!, to[i + 1]!)
+  await artist.fit()
 }
 
 async function rename(page: Page, from: string, to: string) {
