@@ -198,7 +198,10 @@ async function drawCoat(artist: Artist, outline: readonly number[]) {
     return [outline[((i % n) + n) % n]!, outline[(((i + 1) % n) + n) % n]!]
   }
   await artist.key('p')
-  await artist.zoomTo(...at(0), 1.4)
+  const own = (axis: 0 | 1) => outline.filter((_, i) => i % 2 === axis)
+  const centre = (axis: 0 | 1) => (Math.min(...own(axis)) + Math.max(...own(axis))) / 2
+  // As large as leaves all of the coat inside the viewer.
+  await artist.zoomTo(centre(0), centre(1), 1.4)
   for (let i = 0; i < outline.length; i += COAT_STEP) {
     const [x, y] = at(i)
     const [bx, by] = at(i - COAT_STEP)
@@ -219,7 +222,7 @@ async function dragPoints(artist: Artist, from: readonly number[], to: readonly 
   const [x, y] = [middle(from, 0), middle(from, 1)]
   const [dx, dy] = [Math.round(middle(to, 0) - x), Math.round(middle(to, 1) - y)]
   await artist.drag(x, y, x + dx, y + dy)
-  await artist.zoomTo(x + dx, y + dy, 1.9)
+  await artist.zoomTo(x + dx, y + dy, 1.4)
   for (let i = 0; i < from.length; i += COAT_STEP)
     await artist.drag(from[i]! + dx, from[i + 1]! + dy, to[i]!, to[i + 1]!)
   await artist.fit()
