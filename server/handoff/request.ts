@@ -52,7 +52,7 @@ export async function startHandoff(shotId: string, request: HandoffRequest): Pro
   return startJob({
     kind: 'export',
     shotId,
-    title: `${request.format === 'png16' ? 'PNG 16' : 'EXR half'}, ${mattes.length} mattes, ${first}-${last}`,
+    title: `${request.format === 'png16' ? 'PNG 16' : 'EXR half'}, ${mattes.length} matte${mattes.length === 1 ? '' : 's'}, ${first}-${last}`,
     total: frames,
     payload,
   })

@@ -39,7 +39,7 @@ export function HandoffSection() {
         body: JSON.stringify({ partIds, range: [first, last], withHoldouts, motionBlur, format }),
       })
       jobsChanged()
-      say('said', `Writing ${partIds.length} mattes, frames ${first} to ${last}`)
+      say('said', `Writing ${partIds.length} matte${partIds.length === 1 ? '' : 's'}, frames ${first} to ${last}`)
     } catch (error) {
       say('bad', wordsOf(error))
     } finally {

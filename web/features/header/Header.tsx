@@ -1,5 +1,6 @@
 'use client'
 
+import { useEffect } from 'react'
 import { useShallow } from 'zustand/react/shallow'
 import Link from 'next/link'
 import { Popover, Tooltip } from 'antd'
@@ -109,9 +110,17 @@ function RunningJobs() {
   )
 }
 
-/** The last thing said, until something else is said; it never stands in the way. */
+/** How long a message stays: long enough to be read twice, longer when something is wrong. */
+const SHOWN_MS = { said: 8_000, doubtful: 20_000, bad: 60_000 }
+
+/** The last thing said; it never stands in the way. */
 function Message() {
   const message = useShot((state) => state.message)
+  useEffect(() => {
+    if (!message) return
+    const timer = setTimeout(() => useShot.setState({ message: null }), SHOWN_MS[message.kind])
+    return () => clearTimeout(timer)
+  }, [message])
   if (!message) return null
   return (
     <span key={message.at} className={styles[message.kind]} role="status" data-testid="message" title={message.words}>

@@ -24,7 +24,7 @@ export function HoldoutSection() {
       </Row>
       <Row label="Depth">
         <span className={styles.value}>
-          {place + 1} of {order.length}, nearest first
+          {place + 1} of {order.length}
         </span>
       </Row>
       <p className={styles.hint}>Drag Parts in the Depth list to say what stands in front of what.</p>
