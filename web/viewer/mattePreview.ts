@@ -85,7 +85,10 @@ function requestOf(state: ShotState, quality: 'live' | 'exact'): MattePreviewReq
     height: Math.max(1, Math.round(info.height * scale)),
     motionBlur: quality === 'exact',
     // The fill tells all Parts apart; matte and cut-out are of the selected Part, or of all when none is selected.
-    parts: (chosen.length && state.view.mode !== 'fill' ? chosen : alive).map((part) => ({ id: part.id, colour: partColour(state.shown, part) })),
+    parts: (chosen.length && state.view.mode !== 'fill' ? chosen : alive).map((part) => ({
+      id: part.id,
+      colour: partColour(state.shown, part),
+    })),
     withHoldouts: true,
   }
 }
