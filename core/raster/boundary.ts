@@ -18,11 +18,20 @@ export type BoundaryPieces = Float64Array
  */
 export function unionBoundary(polygons: readonly Float64Array[]): BoundaryPieces {
   const pieces: number[] = []
-  for (const cluster of overlappingClusters(polygons)) {
+  for (const cluster of overlappingClusters(polygons.map(onHeightGrid))) {
     if (cluster.length === 1 && isSimplePolygon(cluster[0]!)) pushSimple(cluster[0]!, pieces)
     else sweep(cluster, pieces)
   }
   return Float64Array.from(pieces)
+}
+
+/** Heights are rounded to this part of a pixel: far below what shows, and no edge is left so flat that its slope overflows. */
+const HEIGHT_STEPS = 2 ** 20
+
+function onHeightGrid(polygon: Float64Array): Float64Array {
+  const out = polygon.slice()
+  for (let i = 1; i < out.length; i += 2) out[i] = Math.round(out[i]! * HEIGHT_STEPS) / HEIGHT_STEPS
+  return out
 }
 
 /** Polygons grouped so that boxes of different groups do not overlap. Empty and degenerate polygons are dropped. */

@@ -129,6 +129,17 @@ describe('coverage', () => {
   })
 })
 
+describe('edges that are all but level', () => {
+  it('neither overflow nor lose area', () => {
+    const level = Float64Array.of(5, 10, 30, 10 + 1e-300, 30, 20, 5, 20 - 1e-12)
+    const crossing = Float64Array.of(2, 15, 38, 15 + 4e-320, 20, 30, 18, 2)
+    for (const polygons of [[level], [crossing], [level, crossing]]) {
+      expect(coverage(polygons).every(Number.isFinite)).toBe(true)
+    }
+    expect(coverage([level]).reduce((a, b) => a + b)).toBeCloseTo(250, 3)
+  })
+})
+
 describe('feather by distance', () => {
   const square = Float64Array.of(10.3, 10.2, 30.4, 10.2, 30.4, 29.7, 10.3, 29.7)
 
