@@ -1,6 +1,9 @@
 import type { Box } from '../geometry'
 import type { BoundaryPieces } from './boundary'
 
+/** Pieces that go less far to the side than this, in pixels, count as upright. */
+const NARROWEST = 1e-9
+
 /**
  * Signed-area accumulation: every boundary piece adds to the pixels it crosses the change of coverage that a running
  * sum along the row turns into exact area. Linear in the pieces, so the sub-times of a motion can share one buffer.
@@ -76,7 +79,10 @@ export class CoverageAccumulator {
       change[row]! += d
       return
     }
-    if (a < 0 || b > width) {
+    if (b - a < NARROWEST) {
+      // As good as upright, and the division below could overflow.
+      a = b = Math.min(width, Math.max(0, (a + b) / 2))
+    } else if (a < 0 || b > width) {
       // Cut at the buffer's sides: what lies left covers the whole row, what lies right covers nothing of it.
       const perX = d / (b - a)
       if (a < 0) {
@@ -89,6 +95,7 @@ export class CoverageAccumulator {
         b = width
       }
     }
+    if (a >= width) return
     const first = Math.floor(a)
     const last = Math.ceil(b) - 1
     if (last <= first) {

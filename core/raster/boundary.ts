@@ -82,6 +82,8 @@ interface Edge {
   direction: 1 | -1
   /** Position in the present sub-beam, for sorting. */
   at: number
+  /** Position at the bottom of the present beam. */
+  below: number
   /** +1: region starts here, -1: region ends here, 0: inside or outside on both sides. */
   role: number
   roleSince: number
@@ -134,6 +136,7 @@ function edgesOf(polygons: readonly Float64Array[]): Edge[] {
         slope: (polygon[lower]! - polygon[upper]!) / (polygon[lower + 1]! - polygon[upper + 1]!),
         direction: down ? 1 : -1,
         at: 0,
+        below: 0,
         role: 0,
         roleSince: 0,
       })
@@ -156,23 +159,32 @@ function distinctHeights(edges: readonly Edge[]): Float64Array {
 
 const positionAt = (edge: Edge, y: number) => edge.x + (y - edge.top) * edge.slope
 
-/** Heights strictly inside the beam where two active edges cross, sorted. */
-function crossingHeights(active: Edge[], top: number, bottom: number): number[] {
+/** Heights strictly inside the beam where two active edges cross, sorted. Leaves the edges in their order at the top. */
+function crossingHeights(active: Edge[], top: number, bottom: number): readonly number[] {
   for (const edge of active) edge.at = positionAt(edge, top)
   sortByPosition(active)
+  let isOrdered = true
+  let previous = -Infinity
+  for (const edge of active) {
+    edge.below = positionAt(edge, bottom)
+    if (edge.below < previous) isOrdered = false
+    previous = edge.below
+  }
+  if (isOrdered) return NO_CROSSINGS
   const cuts: number[] = []
   for (let i = 0; i < active.length; i++) {
     const a = active[i]!
-    const aBottom = positionAt(a, bottom)
     for (let j = i + 1; j < active.length; j++) {
       const b = active[j]!
-      if (positionAt(b, bottom) >= aBottom || a.slope === b.slope) continue
+      if (b.below >= a.below || a.slope === b.slope) continue
       const y = top + (b.at - a.at) / (a.slope - b.slope)
       if (y > top && y < bottom) cuts.push(y)
     }
   }
-  return cuts.length > 1 ? cuts.sort((p, q) => p - q) : cuts
+  return cuts.sort((p, q) => p - q)
 }
+
+const NO_CROSSINGS: readonly number[] = []
 
 /** Insertion sort: the order hardly changes from beam to beam. */
 function sortByPosition(active: Edge[]) {

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { boundsOf, identity, multiply, signedArea, translation, windingNumber } from '../geometry'
-import { homogeneousOutline } from '../spline'
+import { flattenOutline, homogeneousOutline } from '../spline'
 import { centredShutter, shutterTime } from '../timing'
 import {
   CoverageAccumulator,
@@ -129,11 +129,12 @@ describe('coverage', () => {
   })
 })
 
-describe('edges that are all but level', () => {
+describe('edges that are all but level or upright', () => {
   it('neither overflow nor lose area', () => {
     const level = Float64Array.of(5, 10, 30, 10 + 1e-300, 30, 20, 5, 20 - 1e-12)
     const crossing = Float64Array.of(2, 15, 38, 15 + 4e-320, 20, 30, 18, 2)
-    for (const polygons of [[level], [crossing], [level, crossing]]) {
+    const upright = Float64Array.of(-5e-324, 3, 20, 8, 5e-324, 30)
+    for (const polygons of [[level], [crossing], [upright], [level, crossing, upright]]) {
       expect(coverage(polygons).every(Number.isFinite)).toBe(true)
     }
     expect(coverage([level]).reduce((a, b) => a + b)).toBeCloseTo(250, 3)
@@ -190,6 +191,33 @@ function movingSquare(id: string, x0: number, x1: number, velocity: number, hold
   ]
   return { id, holdsOut, groups: [{ edge: { innerFeather: 0, outerFeather: 0, grow: 0 }, opacity: 1, outlinesAt }] }
 }
+
+describe('tiles', () => {
+  it('show no seam: a picture of many tiles equals the same shape in one buffer, plain and feathered', () => {
+    const wide = { left: 0, top: 0, right: 600, bottom: 540 }
+    const points = new Float64Array(40)
+    ;[30.3, 20.4, 570.2, 90.7, 540.9, 515.1, 60.6, 500.8].forEach(
+      (value, i) => (points[(i >> 1) * 10 + (i & 1)] = value),
+    )
+    const outline = homogeneousOutline(points, 10, identity())
+    const pieces = unionBoundary([flattenOutline(outline)])
+    const whole = coverage([flattenOutline(outline)], wide)
+    for (const edge of [
+      { innerFeather: 0, outerFeather: 0, grow: 0 },
+      { innerFeather: 6, outerFeather: 9, grow: 1 },
+    ]) {
+      const expected = new Float32Array(whole.length)
+      if (edge.outerFeather) featheredAlpha(pieces, whole, wide, edge, expected)
+      else expected.set(whole)
+      const part = { id: 'a', holdsOut: false, groups: [{ edge, opacity: 1, outlinesAt: () => [outline] }] }
+      const options = { box: wide, motionBlur: false }
+      const [alpha] = renderMattes({ parts: [part] }, [{ partId: 'a', withHoldouts: false }], options)!
+      let worst = 0
+      for (let i = 0; i < expected.length; i++) worst = Math.max(worst, Math.abs(alpha![i]! - expected[i]!))
+      expect(worst).toBeLessThan(1e-5)
+    }
+  })
+})
 
 describe('motion blur', () => {
   it('an edge at v px/frame and shutter angle a gives a linear ramp of v a / 360 px, centred on the edge', () => {

@@ -117,7 +117,9 @@ class TileRenderer {
     const groups = part.part.groups
     if (groups.length === 1 && isPlainEdge(groups[0]!.edge)) {
       const accumulator = this.accumulatorFor(box)
-      for (let k = 0; k < count; k++) accumulator.add(part.pieces(0, (k + 0.5) / count), 1 / count)
+      for (let k = 0; k < count; k++) {
+        accumulator.add(part.piecesInRows(0, (k + 0.5) / count, box.top, box.bottom), 1 / count)
+      }
       accumulator.writeTo(out)
       scale(out, groups[0]!.opacity)
       return out
@@ -135,7 +137,8 @@ class TileRenderer {
     out.fill(0)
     const coverage = new Float32Array(out.length)
     part.part.groups.forEach((group, g) => {
-      const pieces = part.pieces(g, u)
+      const reach = edgeReach(group.edge)
+      const pieces = part.piecesInRows(g, u, box.top - reach, box.bottom + reach)
       const accumulator = this.accumulatorFor(box)
       accumulator.add(pieces)
       accumulator.writeTo(coverage)

@@ -30,6 +30,8 @@ export class PartBoundaries {
   private readonly cache = new Map<string, BoundaryPieces>()
   private sweptBox: Box | null = null
   private largestSweep = -1
+  private band = ''
+  private readonly bandPieces = new Map<string, BoundaryPieces>()
 
   constructor(readonly part: ScenePart) {}
 
@@ -42,6 +44,22 @@ export class PartBoundaries {
       this.cache.set(key, pieces)
     }
     return pieces
+  }
+
+  /** Only those pieces that touch rows top to bottom: what the tiles of one row of tiles need. */
+  piecesInRows(group: number, u: number, top: number, bottom: number): BoundaryPieces {
+    const band = `${top}/${bottom}`
+    if (band !== this.band) {
+      this.band = band
+      this.bandPieces.clear()
+    }
+    const key = `${group}/${this.isStill ? 0.5 : u}`
+    let found = this.bandPieces.get(key)
+    if (!found) {
+      found = touchingRows(this.pieces(group, u), top, bottom)
+      this.bandPieces.set(key, found)
+    }
+    return found
   }
 
   get isStill(): boolean {
@@ -85,6 +103,21 @@ export class PartBoundaries {
     this.sweptBox = box
     this.largestSweep = largest
   }
+}
+
+function touchingRows(pieces: BoundaryPieces, top: number, bottom: number): BoundaryPieces {
+  const kept = new Float64Array(pieces.length)
+  let length = 0
+  for (let i = 0; i < pieces.length; i += 4) {
+    const y0 = pieces[i + 1]!
+    const y1 = pieces[i + 3]!
+    if ((y0 < top && y1 < top) || (y0 > bottom && y1 > bottom)) continue
+    kept[length++] = pieces[i]!
+    kept[length++] = y0
+    kept[length++] = pieces[i + 2]!
+    kept[length++] = y1
+  }
+  return kept.slice(0, length)
 }
 
 function projectControlPoints(outline: HomogeneousOutline): Float64Array {
