@@ -1,6 +1,5 @@
 import {
   allOf,
-  find,
   isAlive,
   outlineAt,
   partsByDepth,
@@ -139,7 +138,7 @@ function drawTracks(
     const samples = motionSamplesOf(track)
     const { matrix, state } = motionAt(samples, frame)
     const isKnown = state === 'sampled' || frame === track.referenceFrame
-    const user = find(document, 'track', track.id) && allOf(document, 'part').find((p) => p.mover?.trackId === track.id)
+    const user = allOf(document, 'part').find((p) => p.mover?.trackId === track.id)
     context.strokeStyle = user
       ? css(partColour(document, user), isSelected ? 1 : 0.6)
       : isSelected
