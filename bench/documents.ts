@@ -1,4 +1,4 @@
-import { applyBatch, decodeObjects, encodeObject, encodeObjects, find, isConflict, patchesTakenBack, pointsEdited, replicaOf, shapePointsAt, withLocalEdit, type EditBatch } from '@tender-lasso/core/document' // prettier-ignore
+import { applyBatch, find, isConflict, patchesTakenBack, pointsEdited, replicaOf, shapePointsAt, withLocalEdit, type EditBatch } from '@tender-lasso/core/document' // prettier-ignore
 import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
 import { median, type Benchmark } from './benchmark'
 
@@ -39,31 +39,5 @@ export const editLatency: Benchmark = {
       times.push(performance.now() - start)
     }
     return { value: median(times), unit: 'ms', notes: 'one edit applied and undone on 300 x 40 x 24, in core' }
-  },
-}
-
-export const largeDocumentOpens: Benchmark = {
-  name: 'large-document',
-  goal: 2000,
-  better: 'less',
-  async run() {
-    const stream = encodeObjects([...largeDocument().objects.values()].map(encodeObject))
-    const times: number[] = []
-    globalThis.gc?.()
-    const before = process.memoryUsage()
-    let held: unknown = null
-    for (let i = 0; i < 5; i++) {
-      const start = performance.now()
-      held = documentOf(decodeObjects(stream))
-      times.push(performance.now() - start)
-    }
-    globalThis.gc?.()
-    const after = process.memoryUsage()
-    const megabytes = (after.heapUsed + after.arrayBuffers - before.heapUsed - before.arrayBuffers) / 1e6
-    return {
-      value: median(times),
-      unit: 'ms',
-      notes: `decoded and checked, ${(stream.length / 1e6).toFixed(1)} MB on the wire, ${megabytes.toFixed(0)} MB held (goal 200)${held ? '' : '.'}`,
-    }
   },
 }

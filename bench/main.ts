@@ -1,7 +1,7 @@
 import { availableParallelism } from 'node:os'
 import type { Benchmark } from './benchmark'
-import { closeBrowser, dragPoint, openShot, playback, scrub } from './browser'
-import { editLatency, largeDocumentOpens } from './documents'
+import { closeBrowser, dragPoint, largeDocumentOpens, openShot, playback, scrub } from './browser'
+import { editLatency } from './documents'
 import { exportFrames } from './handoff'
 import { fillShapes, fillShapesBlur } from './rasterise'
 import { planarTrack } from './tracking'
@@ -27,13 +27,16 @@ if (chosen.length === 0) {
 }
 console.log(`${availableParallelism()} cores, Node ${process.version}; medians`)
 let isMissed = false
-for (const benchmark of chosen) {
-  const { value, unit, notes } = await benchmark.run()
-  const isMet = benchmark.better === 'less' ? value <= benchmark.goal : value >= benchmark.goal
-  isMissed ||= !isMet
-  const goal = Number(benchmark.goal.toFixed(3))
-  console.log(`  ${notes}${isMet ? '' : ' - goal missed'}`)
-  console.log(`${benchmark.name} ${value.toFixed(value < 10 ? 3 : 1)} ${unit}, goal ${goal}`)
+try {
+  for (const benchmark of chosen) {
+    const { value, unit, notes } = await benchmark.run()
+    const isMet = benchmark.better === 'less' ? value <= benchmark.goal : value >= benchmark.goal
+    isMissed ||= !isMet
+    const goal = Number(benchmark.goal.toFixed(3))
+    console.log(`  ${notes}${isMet ? '' : ' - goal missed'}`)
+    console.log(`${benchmark.name} ${value.toFixed(value < 10 ? 3 : 1)} ${unit}, goal ${goal}`)
+  }
+} finally {
+  await closeBrowser()
 }
-await closeBrowser()
 process.exit(isMissed ? 1 : 0)

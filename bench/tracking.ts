@@ -2,12 +2,12 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { deflateSync } from 'node:zlib'
-import cvModule from '@techstark/opencv-js'
 import { applyToPoint, homographyFromPoints, invert, type Matrix3 } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
 import { runTrack } from '@tender-lasso/core/tracking'
 import { decodeTile, encodeAnalysisFrame, readAnalysisIndex, tileRange } from '@tender-lasso/formats/analysis'
 import { median, type Benchmark } from './benchmark'
+import { loadOpenCv } from './openCv'
 
 const WIDTH = 2048
 const HEIGHT = 1152
@@ -90,31 +90,9 @@ function cornerError(found: Matrix3, truth: Matrix3): number {
   return Math.sqrt(sum / 4)
 }
 
-interface OpenCvMat {
-  data32F: Float32Array
-  delete(): void
-}
-interface OpenCv {
-  Mat: new () => OpenCvMat
-  matFromArray(rows: number, columns: number, type: number, values: ArrayLike<number>): OpenCvMat
-  CV_32FC1: number
-  CV_32F: number
-  MOTION_HOMOGRAPHY: number
-  TermCriteria: new (type: number, count: number, epsilon: number) => unknown
-  findTransformECC(
-    a: OpenCvMat,
-    b: OpenCvMat,
-    warp: OpenCvMat,
-    motion: number,
-    criteria: unknown,
-    mask: OpenCvMat,
-    filter: number,
-  ): number
-}
-
 /** Enhanced correlation of the same crop, to the reference, from the previous frame's warp. Times and errors a frame. */
 async function openCv(folder: string): Promise<{ times: number[]; errors: number[] }> {
-  const cv = (await (cvModule as unknown as Promise<OpenCv>)) as OpenCv
+  const { cv } = await loadOpenCv()
   const crop = { left: 600, top: 280, right: 1400, bottom: 900 }
   const picture = (i: number) => {
     const image = readBox(folder, i, crop)

@@ -93,7 +93,8 @@ export async function startCluster(folder: string): Promise<Cluster> {
   }
 }
 
-function freePort(): Promise<number> {
+/** A port of loopback that nobody listens on just now. */
+export function freePort(): Promise<number> {
   return new Promise((resolve, reject) => {
     const probe = createServer()
     probe.on('error', reject)

@@ -30,15 +30,13 @@ export function piecesAt(time: number): Piece[] {
   const hipY = GROUND_Y - 1.2 + 0.022 * Math.cos(2 * stride) + 0.004
   const lean = 0.025 * Math.sin(stride + 0.6)
   const figure = { origin: [0, 0, FIGURE_Z], alongA: [1, 0, 0], alongB: [0, 1, 0] } as const
-  const at = (x: number, y: number): [number, number] => {
-    // The body leans about the hip.
-    const [c, s] = [Math.cos(lean), Math.sin(lean)]
-    return [hipX + c * x - s * y, hipY + s * x + c * y]
-  }
-  const local = (a: number, b: number): [number, number] => {
-    const [c, s] = [Math.cos(lean), Math.sin(lean)]
-    return [c * (a - hipX) + s * (b - hipY), -s * (a - hipX) + c * (b - hipY)]
-  }
+  // The body leans about the hip.
+  const [c, s] = [Math.cos(lean), Math.sin(lean)]
+  const at = (x: number, y: number): [number, number] => [hipX + c * x - s * y, hipY + s * x + c * y]
+  // Numbers by themselves: shading asks for each pixel, and a pair would be made anew every time.
+  const localX = (a: number, b: number) => c * (a - hipX) + s * (b - hipY)
+  const localY = (a: number, b: number) => -s * (a - hipX) + c * (b - hipY)
+  const local = (a: number, b: number): [number, number] => [localX(a, b), localY(a, b)]
   const onFigure = (
     id: string,
     points: [number, number][],
@@ -52,8 +50,8 @@ export function piecesAt(time: number): Piece[] {
     outline: options.corners ? flat(points.map(([x, y]) => at(x, y))) : smoothClosed(points.map(([x, y]) => at(x, y))),
     softness: options.softness ?? 0,
     shade(a, b, out) {
-      const [x, y] = local(a, b)
-      shade(x, y, out)
+      const x = localX(a, b)
+      shade(x, localY(a, b), out)
       lampLight(x, out)
     },
     surfacePoint: (u, v) => at(u, v),
@@ -186,6 +184,17 @@ function planePoint(piece: Piece, a: number, b: number): [number, number] {
   ]
 }
 
+type Tint = readonly [number, number, number]
+
+const COAT = {
+  ground: [0.038, 0.05, 0.046],
+  check: [0.058, 0.07, 0.06],
+  rust: [0.19, 0.075, 0.04],
+  pale: [0.17, 0.16, 0.125],
+  button: [0.42, 0.33, 0.16],
+  buttonRim: [0.12, 0.09, 0.05],
+} as const
+
 function coatCloth(x: number, y: number, out: Colour) {
   const fold =
     0.82 + 0.22 * Math.sin(x * 24 + 2.5 * fractalNoise(x * 3, y * 2.2, 111)) * Math.min(1, Math.max(0.15, y + 0.6))
@@ -193,19 +202,19 @@ function coatCloth(x: number, y: number, out: Colour) {
   // A checked cloth: dark green with a rust and a pale line.
   const u = (((x * 9) % 1) + 1) % 1
   const v = (((y * 9) % 1) + 1) % 1
-  let [r, g, b] = [0.038, 0.05, 0.046]
-  if (u < 0.4 !== v < 0.4) [r, g, b] = [0.058, 0.07, 0.06]
-  if (Math.abs(u - 0.7) < 0.045 || Math.abs(v - 0.7) < 0.045) [r, g, b] = [0.19, 0.075, 0.04]
-  if (Math.abs(u - 0.2) < 0.025 || Math.abs(v - 0.2) < 0.025) [r, g, b] = [0.17, 0.16, 0.125]
+  let colour: Tint = COAT.ground
+  if (u < 0.4 !== v < 0.4) colour = COAT.check
+  if (Math.abs(u - 0.7) < 0.045 || Math.abs(v - 0.7) < 0.045) colour = COAT.rust
+  if (Math.abs(u - 0.2) < 0.025 || Math.abs(v - 0.2) < 0.025) colour = COAT.pale
   const seam = Math.abs(x - 0.09 - 0.02 * y) < 0.008 ? 0.4 : 1
   for (let k = 0; k < 5; k++) {
-    const d = Math.hypot(x - 0.13 - 0.02 * y, y + 0.42 - k * 0.16)
-    if (d < 0.018) [r, g, b] = d < 0.011 ? [0.42, 0.33, 0.16] : [0.12, 0.09, 0.05]
+    const square = (x - 0.13 - 0.02 * y) ** 2 + (y + 0.42 - k * 0.16) ** 2
+    if (square < 0.018 ** 2) colour = square < 0.011 ** 2 ? COAT.button : COAT.buttonRim
   }
   const value = fold * weave * seam
-  out[0] = r * value
-  out[1] = g * value
-  out[2] = b * value
+  out[0] = colour[0] * value
+  out[1] = colour[1] * value
+  out[2] = colour[2] * value
 }
 
 /** Warm rim from the lamp on the right, cool fill from the dusk behind. */
@@ -222,6 +231,15 @@ const boardText = [
   ),
 ]
 
+const BOARD_PAINT = {
+  frame: [0.12, 0.075, 0.035],
+  field: [0.42, 0.36, 0.24],
+  line: [0.2, 0.04, 0.03],
+  ink: [0.14, 0.025, 0.02],
+  lamp: [0.5, 0.3, 0.06],
+  lampRim: [0.05, 0.04, 0.035],
+} as const
+
 function boardPiece(x: number, y: number, yaw: number, roll: number): Piece {
   const [cy, sy] = [Math.cos(yaw), Math.sin(yaw)]
   const [cr, sr] = [Math.cos(roll), Math.sin(roll)]
@@ -237,20 +255,17 @@ function boardPiece(x: number, y: number, yaw: number, roll: number): Piece {
       const d = Math.min(half[0] - Math.abs(a), half[1] - Math.abs(b))
       const grain = 0.8 + 0.4 * fractalNoise(a * 4, b * 60, 131)
       const wear = fractalNoise(a * 11, b * 11, 133)
-      let [r, g, bl] = d < 0.035 ? [0.12, 0.075, 0.035] : [0.42, 0.36, 0.24]
-      if (d > 0.05 && d < 0.058) [r, g, bl] = [0.2, 0.04, 0.03]
+      let colour: Tint = d < 0.035 ? BOARD_PAINT.frame : BOARD_PAINT.field
+      if (d > 0.05 && d < 0.058) colour = BOARD_PAINT.line
       const ink =
         Math.max(inkAt(boardText[0]!, a, b, 0.023, 0.006), inkAt(boardText[1]!, a, b, 0.015, 0.006)) *
         (wear > 0.72 ? 0.5 : 1)
-      r += (0.14 - r) * ink
-      g += (0.025 - g) * ink
-      bl += (0.02 - bl) * ink
+      let r = colour[0] + (BOARD_PAINT.ink[0] - colour[0]) * ink
+      let g = colour[1] + (BOARD_PAINT.ink[1] - colour[1]) * ink
+      let bl = colour[2] + (BOARD_PAINT.ink[2] - colour[2]) * ink
       // A small painted lamp in each corner of the field.
-      for (const sx of [-1, 1]) {
-        const lamp = Math.hypot((a - sx * 0.32) * 1.3, b - 0.2)
-        if (lamp < 0.03) [r, g, bl] = [0.5, 0.3, 0.06]
-        if (lamp > 0.03 && lamp < 0.038) [r, g, bl] = [0.05, 0.04, 0.035]
-      }
+      const lamp = Math.sqrt(((Math.abs(a) - 0.32) * 1.3) ** 2 + (b - 0.2) ** 2)
+      if (lamp < 0.038) [r, g, bl] = lamp <= 0.03 ? BOARD_PAINT.lamp : BOARD_PAINT.lampRim
       const shade = (0.5 + 0.16 * wear) * grain * (0.95 + 0.35 * a)
       out[0] = r * shade * 1.15
       out[1] = g * shade

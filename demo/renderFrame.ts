@@ -19,6 +19,10 @@ import { sampleTexture, type Colour, type Texture } from './texture'
 /** Half the frame time, centred: 180 degrees (common practice: 1/48 s at 24 fps). */
 export const SHUTTER_ANGLE = 180
 const SUB_TIMES = 16
+/** The background is out of focus and moves little while the shutter is open: this many sub-times share one of it. */
+const TOGETHER = 4
+/** Where in the pixel each of these looks: four corners of a turned square. */
+const BACKGROUND_PLACES = [[0.375, 0.125], [0.875, 0.375], [0.125, 0.625], [0.625, 0.875]] as const // prettier-ignore
 const TRUTH_SUB_TIMES = 24
 const TRUTH_LINES = 5
 const GRAIN = 2.1
@@ -84,13 +88,10 @@ export function renderFrame(street: Street, frame: number, width: number, height
     const time = openTime(frame, k, SUB_TIMES)
     const camera = cameraAt(time, width, height)
     const [jitterX, jitterY] = [((k * 5) % 16) / 16 + 1 / 32, ((k * 7 + 3) % 16) / 16 + 1 / 32]
-    // The background moves little in a sixteenth of the shutter: two pieces of time share one.
-    if (k % 2 === 0) {
-      const pair = k / 2
-      const [backX, backY] = [(((pair * 3) % 8) + 0.5) / 8, (((pair * 5 + 2) % 8) + 0.5) / 8]
-      const between = cameraAt(openTime(frame, k + 0.5, SUB_TIMES), width, height)
-      renderBackground(street, between, width, height, backX, backY, behind)
-      for (let i = 0; i < light.length; i++) light[i]! += behind[i]! * 2
+    if (k % TOGETHER === 0) {
+      const [backX, backY] = BACKGROUND_PLACES[k / TOGETHER]!
+      const between = cameraAt(openTime(frame, k + (TOGETHER - 1) / 2, SUB_TIMES), width, height)
+      renderBackground(street, between, width, height, backX, backY, behind, light)
     }
     painted.fill(0)
     piecesAt(time).forEach((piece, index) => {
@@ -99,10 +100,11 @@ export function renderFrame(street: Street, frame: number, width: number, height
   }
   const picture = developed(light, cameraAt(frame, width, height), frame, width, height)
   const alphas = truthAlphas(frame, width, height)
-  const visible = seen.map((counts) => sixteenBit(counts, SUB_TIMES))
+  const visible = seen.map(sharesOf)
   return { picture, alphas, visible }
 }
 
+/** One sample a pixel of what stands behind all pieces, into `out`, and into `light` for each sub-time it stands for. */
 function renderBackground(
   street: Street,
   camera: Camera,
@@ -111,6 +113,7 @@ function renderBackground(
   jitterX: number,
   jitterY: number,
   out: Float32Array,
+  light: Float32Array,
 ) {
   out.fill(0)
   const wall = inverse3(planeToPicture(camera, [0, 0, WALL_Z], [1, 0, 0], [0, 1, 0]))
@@ -145,6 +148,7 @@ function renderBackground(
       // A still puddle shows the wall upside down about the ground.
       if (mirror > 0.01) sampleTexture(street.wall, wx, 2 * GROUND_Y - wy, out, at, 0.5 * mirror)
     }
+    for (let at = j * width * 3; at < (j + 1) * width * 3; at++) light[at]! += TOGETHER * out[at]!
   }
 }
 
@@ -243,15 +247,24 @@ function truthAlphas(frame: number, width: number, height: number): Uint16Array[
       ;(outlines[index] ??= []).push(shifted(pictureOutline(camera, piece), dx * sigma, dy * sigma))
     })
   }
-  return outlines.map((polygons) => sixteenBit(meanCoverage(polygons, width, height, TRUTH_LINES), 1))
+  return outlines.map((polygons) => sixteenBit(meanCoverage(polygons, width, height, TRUTH_LINES)))
 }
 
-/** Values 0..full as 0..65535. A plain loop: callbacks over a million pixels cost seconds. */
-function sixteenBit(values: Float32Array | Uint8Array, full: number): Uint16Array {
+/** Values 0..1 as 0..65535. A plain loop: callbacks over a million pixels cost seconds. */
+function sixteenBit(values: Float32Array): Uint16Array {
   const out = new Uint16Array(values.length)
   for (let i = 0; i < values.length; i++) {
-    const value = values[i]! / full
-    out[i] = value <= 0 ? 0 : value >= 1 ? 65535 : Math.round(value * 65535)
+    const value = values[i]!
+    if (value > 0) out[i] = value >= 1 ? 65535 : value * 65535 + 0.5
   }
+  return out
+}
+
+const SHARES = Uint16Array.from({ length: SUB_TIMES + 1 }, (_, count) => Math.round((count / SUB_TIMES) * 65535))
+
+/** Counts of sub-times as shares, 0..65535. */
+function sharesOf(counts: Uint8Array): Uint16Array {
+  const out = new Uint16Array(counts.length)
+  for (let i = 0; i < counts.length; i++) if (counts[i]) out[i] = SHARES[counts[i]!]!
   return out
 }

@@ -124,8 +124,9 @@ export function paintWall(pixelsPerMetre: number): Texture {
 }
 
 export function isShopGlass(x: number, y: number): boolean {
-  const bar = Math.abs(((x - SHOP_WINDOW.left) % 0.72) - 0.36) > 0.335
-  return depthInside(SHOP_WINDOW, x, y) > 0.06 && !bar
+  if (depthInside(SHOP_WINDOW, x, y) <= 0.06) return false
+  const isBar = Math.abs(((x - SHOP_WINDOW.left) % 0.72) - 0.36) > 0.335
+  return !isBar
 }
 
 /** What the shop window mirrors, on a plane as far behind the glass as the other side of the street is before it. */

@@ -50,14 +50,18 @@ export function textStrokes(text: string, x: number, y: number, height: number):
 
 /** How much of the paint lies at (x, y): 1 on the stroke, fading over `soft` at its side. */
 export function inkAt(segments: Float64Array, x: number, y: number, thickness: number, soft: number): number {
-  let nearest = Infinity
+  const reach = thickness / 2 + soft / 2
+  let nearest = reach * reach
   for (let i = 0; i < segments.length; i += 4) {
-    const dx = segments[i + 2]! - segments[i]!
-    const dy = segments[i + 3]! - segments[i + 1]!
     const px = x - segments[i]!
     const py = y - segments[i + 1]!
+    const dx = segments[i + 2]! - segments[i]!
+    const dy = segments[i + 3]! - segments[i + 1]!
+    // Most strokes are too far away to matter.
+    if (px < Math.min(0, dx) - reach || px > Math.max(0, dx) + reach) continue
+    if (py < Math.min(0, dy) - reach || py > Math.max(0, dy) + reach) continue
     const t = Math.min(1, Math.max(0, (px * dx + py * dy) / (dx * dx + dy * dy)))
     nearest = Math.min(nearest, (px - t * dx) ** 2 + (py - t * dy) ** 2)
   }
-  return Math.min(1, Math.max(0, (thickness / 2 + soft / 2 - Math.sqrt(nearest)) / soft))
+  return Math.min(1, Math.max(0, (reach - Math.sqrt(nearest)) / soft))
 }

@@ -82,3 +82,50 @@ test('a movie opens with its rate and its frames', async ({ page }) => {
   await page.getByRole('link', { name: 'Open pan' }).click()
   await expect(page.getByText('1001-1012 · 29.97 fps')).toBeVisible()
 })
+
+test('the value under the pointer is the one of the plate, to four digits of sixteen bits', async ({ page }) => {
+  const file = path.join(folder, 'deep.0001.png')
+  const data = Uint16Array.from({ length: 64 * 48 * 3 }, (_, i) => [20000, 20001, 40000][i % 3]!)
+  await sharp(data, { raw: { width: 64, height: 48, channels: 3 } })
+    .toColourspace('rgb16')
+    .toFile(file)
+  await offer(page, [file])
+  await page.getByRole('button', { name: 'Make the shot' }).click()
+  await page.getByRole('link', { name: 'Open deep' }).click()
+  await expect(page.getByTestId('frame')).toBeVisible()
+  await page.getByTestId('viewer').hover()
+  await expect(page.getByLabel('Place and values under the pointer')).toContainText('0.3052 0.3052 0.6104')
+})
+
+test('an upload that breaks off goes on where it was', async ({ page, request }) => {
+  const bytes = readFileSync(await picture('f.0001.png', 400, 300))
+  const half = bytes.length >> 1
+  const tus = { 'Tus-Resumable': '1.0.0' }
+  const patch = (place: string, from: number, data: Buffer) =>
+    request.patch(place, {
+      headers: { ...tus, 'Upload-Offset': String(from), 'Content-Type': 'application/offset+octet-stream' },
+      data,
+    })
+  const made = await request.post('/api/uploads', { headers: { ...tus, 'Upload-Length': String(bytes.length) } })
+  const place = made.headers().location!
+  expect((await patch(place, 0, bytes.subarray(0, half))).status()).toBe(204)
+  // Whoever comes back asks how far it got; bytes of another place are refused.
+  expect((await request.head(place, { headers: tus })).headers()['upload-offset']).toBe(String(half))
+  expect((await patch(place, half + 1, bytes.subarray(half + 1))).status()).toBe(409)
+  const last = await patch(place, half, bytes.subarray(half))
+  expect(last.headers()['upload-offset']).toBe(String(bytes.length))
+
+  // The same in the page: the connection is cut in the first try of each file.
+  const cut = new Set<string>()
+  await page.route('**/api/uploads/*', (route) => {
+    const address = route.request().url()
+    if (route.request().method() !== 'PATCH' || cut.has(address)) return route.continue()
+    cut.add(address)
+    return route.abort('connectionreset')
+  })
+  await offer(page, [await picture('g.0001.png'), await picture('g.0002.png')])
+  await expect(page.getByText('2 pictures, g.0001.png to g.0002.png')).toBeVisible()
+  await page.getByRole('button', { name: 'Make the shot' }).click()
+  await expect(page.getByRole('link', { name: 'Open g' })).toBeVisible({ timeout: 30_000 })
+  expect(cut.size).toBe(2)
+})

@@ -2,16 +2,19 @@ import { spawn } from 'node:child_process'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
-import { expect, test } from '@playwright/test'
+import { expect, test, type Page } from '@playwright/test'
 import sharp from 'sharp'
-import { applyToPoint, homographyFromPoints, invert } from '@tender-lasso/core/geometry'
+import { applyToPoint, homographyFromPoints, invert, movedPolygon } from '@tender-lasso/core/geometry'
+import { matteError } from '@tender-lasso/core/proof'
+import { meanCoverage } from '../demo/scanline'
 import { Artist } from './artist'
+import { drawPlane, greyPng, handOff, meanError, words } from './mattes'
 
 /**
  * Real input: a photograph of Debian's package opencv-doc, moved by a known smooth homography path, with grain, encoded by
  * ffmpeg. The truth is the path; our demo renderer has no part in it.
  */
-const PHOTOGRAPH = process.env.TENDER_LASSO_PHOTOGRAPH ?? '/usr/share/doc/opencv-doc/examples/data/building.jpg'
+const PHOTOGRAPHS = process.env.TENDER_LASSO_PHOTOGRAPHS ?? '/usr/share/doc/opencv-doc/examples/data'
 const [WIDTH, HEIGHT, FRAMES] = [640, 480, 24]
 const CORNERS = [0, 0, WIDTH, 0, WIDTH, HEIGHT, 0, HEIGHT]
 
@@ -25,13 +28,13 @@ let folder: string
 test.beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-photograph-'))))
 test.afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
-async function photographMovie(): Promise<string> {
-  const { data, info } = await sharp(PHOTOGRAPH)
+async function photographMovie(name: string): Promise<string> {
+  const { data, info } = await sharp(path.join(PHOTOGRAPHS, `${name}.jpg`))
     .removeAlpha()
     .toColourspace('srgb')
     .raw()
     .toBuffer({ resolveWithObject: true })
-  const movie = path.join(folder, 'building.mp4')
+  const movie = path.join(folder, `${name}.mp4`)
   const encoder = spawn('ffmpeg', ['-v', 'error', '-f', 'rawvideo', '-pix_fmt', 'rgb24', '-s', `${WIDTH}x${HEIGHT}`, '-r', '25', '-i', '-', '-c:v', 'libx264', '-crf', '12', '-pix_fmt', 'yuv420p', movie]) // prettier-ignore
   const done = new Promise((resolve) => encoder.once('exit', resolve))
   let state = 99
@@ -63,16 +66,20 @@ async function photographMovie(): Promise<string> {
   return movie
 }
 
+async function openMovie(page: Page, name: string): Promise<Artist> {
+  await page.goto('/')
+  await page.getByLabel('Files for Wick Street').setInputFiles([await photographMovie(name)])
+  await page.getByRole('button', { name: 'Make the shot' }).click()
+  await expect(page.getByRole('link', { name: `Open ${name}` })).toBeVisible({ timeout: 60_000 })
+  const artist = new Artist(page, WIDTH, HEIGHT)
+  await artist.openShot(name)
+  return artist
+}
+
 test('a photograph moved along a known path is tracked to the truth, in compressed film with grain', async ({
   page,
 }) => {
-  const movie = await photographMovie()
-  await page.goto('/')
-  await page.getByLabel('Files for Wick Street').setInputFiles([movie])
-  await page.getByRole('button', { name: 'Make the shot' }).click()
-  await expect(page.getByRole('link', { name: 'Open building' })).toBeVisible({ timeout: 60_000 })
-  const artist = new Artist(page, WIDTH, HEIGHT)
-  await artist.openShot('building')
+  const artist = await openMovie(page, 'building')
   await artist.step('Track')
   await artist.key('t')
   await artist.drag(180, 140, 440, 340)
@@ -109,4 +116,35 @@ test('a photograph moved along a known path is tracked to the truth, in compress
   expect(errors.length).toBe(FRAMES * 4)
   expect(middle).toBeLessThan(0.1)
   expect(errors.at(-1)!).toBeLessThan(0.3)
+})
+
+test('the whole job on film of a photograph: tracked, drawn once, moved by the track, handed off, compared with the truth', async ({
+  page,
+}) => {
+  const artist = await openMovie(page, 'board')
+  await artist.step('Track')
+  await artist.key('t')
+  await artist.drag(150, 110, 490, 370)
+  await page.getByRole('button', { name: 'Track forward' }).click()
+  await expect(artist.message()).toContainText(`${FRAMES} frames`, { timeout: 60_000 })
+  await artist.saved()
+
+  await artist.goTo(1001)
+  const corners = [200, 140, 440, 155, 425, 340, 190, 325]
+  await drawPlane(artist, corners, 'plane')
+
+  // The film is a row of still pictures: its shutter was open for no time at all.
+  const frames = await handOff(artist, 'plane', folder, { motionBlur: false })
+  expect(frames.size).toBe(FRAMES)
+  const errors = []
+  for (const [frame, bytes] of frames) {
+    const data = meanCoverage([movedPolygon(corners, pathAt(frame - 1001))], WIDTH, HEIGHT, 16)
+    errors.push(matteError(await greyPng(bytes), { width: WIDTH, height: HEIGHT, data }))
+  }
+  const error = meanError(errors)
+  console.log(`plane on board.jpg, one key: ${words(error)}`)
+  expect(error.boundaryDistance).toBeLessThanOrEqual(0.3)
+  expect(Math.abs(error.biasX)).toBeLessThanOrEqual(0.05)
+  expect(Math.abs(error.biasY)).toBeLessThanOrEqual(0.05)
+  expect(error.regionOverlap).toBeGreaterThanOrEqual(0.985)
 })

@@ -1,55 +1,15 @@
-import { createHash } from 'node:crypto'
 import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
-import { expect, test, type Page } from '@playwright/test'
-import { unzipSync } from 'fflate'
-import sharp from 'sharp'
+import { expect, test } from '@playwright/test'
 import { matteError, type MatteError } from '@tender-lasso/core/proof'
 import { Artist, DEMO_FOLDER, truth } from './artist'
+import { drawPlane, greyPng, handOff, meanError, rename, words } from './mattes'
 
 test.describe.configure({ mode: 'serial' })
 
 const FIRST = 1001
 const SHOT = 'street'
-
-async function greyPng(bytes: Buffer | Uint8Array) {
-  const { data, info } = await sharp(bytes)
-    .toColourspace('grey16')
-    .raw({ depth: 'ushort' })
-    .toBuffer({ resolveWithObject: true })
-  const values = new Uint16Array(data.buffer, data.byteOffset, data.length / 2)
-  const count = info.width * info.height
-  const alpha = new Float32Array(count)
-  for (let i = 0; i < count; i++) alpha[i] = values[i * info.channels]! / 65535
-  return { width: info.width, height: info.height, data: alpha }
-}
-
-/** Hands off one Part without holdouts through the interface and returns the files by frame. */
-async function handOff(page: Page, artist: Artist, part: string, folder: string): Promise<Map<number, Uint8Array>> {
-  await artist.step('Handoff')
-  await page.locator(`[data-part="${part}"]`).click()
-  const holdouts = page.getByRole('switch', { name: 'Holdouts' })
-  if (await holdouts.isChecked()) await holdouts.click()
-  const before = await page.getByRole('button', { name: 'Files' }).count()
-  await page.getByRole('button', { name: /^Write 1 matte$/ }).click()
-  await expect(page.getByRole('button', { name: 'Files' })).toHaveCount(before + 1, { timeout: 120_000 })
-  const download = page.waitForEvent('download')
-  await page.getByRole('link', { name: 'Download ZIP' }).first().click()
-  const file = path.join(folder, `${part}.zip`)
-  await (await download).saveAs(file)
-  const entries = unzipSync(readFileSync(file))
-  const manifest = JSON.parse(new TextDecoder().decode(entries['manifest.json'])) as {
-    files: { path: string; frame: number; sha256: string }[]
-  }
-  const frames = new Map<number, Uint8Array>()
-  for (const entry of manifest.files) {
-    const bytes = entries[entry.path]!
-    expect(createHash('sha256').update(bytes).digest('hex')).toBe(entry.sha256)
-    frames.set(entry.frame, bytes)
-  }
-  return frames
-}
 
 async function measured(frames: Map<number, Uint8Array>, part: string): Promise<MatteError> {
   const errors: MatteError[] = []
@@ -57,19 +17,8 @@ async function measured(frames: Map<number, Uint8Array>, part: string): Promise<
     const expected = await greyPng(readFileSync(path.join(DEMO_FOLDER, 'truth', 'alpha', part, `${frame}.png`)))
     errors.push(matteError(await greyPng(bytes), expected))
   }
-  const mean = (pick: (error: MatteError) => number) => errors.reduce((sum, e) => sum + pick(e), 0) / errors.length
-  return {
-    regionOverlap: mean((e) => e.regionOverlap),
-    boundaryDistance: mean((e) => e.boundaryDistance),
-    biasX: mean((e) => e.biasX),
-    biasY: mean((e) => e.biasY),
-    boundaryPoints: mean((e) => e.boundaryPoints),
-    sumOfDifferences: mean((e) => e.sumOfDifferences),
-  }
+  return meanError(errors)
 }
-
-const words = (e: MatteError) =>
-  `J ${e.regionOverlap.toFixed(4)}, boundary ${e.boundaryDistance.toFixed(3)} px, bias ${e.biasX.toFixed(3)}, ${e.biasY.toFixed(3)} px`
 
 let folder: string
 test.beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-e2e-'))))
@@ -133,21 +82,9 @@ test('the signboard: tracked, drawn, moved by the track with one key, handed off
 
   // Four corners by the pen, each placed under high zoom.
   await artist.goTo(reference)
-  await artist.step('Shape')
-  await artist.key('p')
-  for (let i = 0; i < 8; i += 2) {
-    await artist.zoomTo(corners[i]!, corners[i + 1]!, 16)
-    await artist.click(corners[i]!, corners[i + 1]!)
-    await artist.fit()
-  }
-  await artist.key('Enter')
-  await artist.key('s')
-  await rename(page, 'Part', 'board')
-  await page.getByLabel('Mover', { exact: true }).click()
-  await page.locator('.ant-select-item-option', { hasText: 'Track' }).click()
-  await artist.saved()
+  await drawPlane(artist, corners, 'board')
 
-  const frames = await handOff(page, artist, 'board', folder)
+  const frames = await handOff(artist, 'board', folder)
   expect(frames.size).toBe(72)
   const error = await measured(frames, 'signboard')
   console.log(`signboard, one key: ${words(error)}`)
@@ -165,10 +102,13 @@ test('the coat: drawn by the pen, keyed by dragging points, a table of error aga
   const artist = new Artist(page, known.width, known.height)
   await artist.openShot(SHOT)
   const outlines = known.parts.find((part) => part.id === 'coat')!.outlines
+  // What lies over the coat and is finished is locked, so that a press means the coat.
+  await page.locator('[data-part="board"]').getByRole('button', { name: 'Lock' }).click()
   const rows: string[] = []
   for (const keyFrames of [
     [1001, 1036, 1072],
     [1001, 1013, 1025, 1037, 1049, 1061, 1072],
+    [1001, 1007, 1013, 1019, 1025, 1031, 1037, 1043, 1049, 1055, 1061, 1067, 1072],
   ]) {
     const name = `coat ${keyFrames.length}`
     await artist.step('Shape')
@@ -184,10 +124,10 @@ test('the coat: drawn by the pen, keyed by dragging points, a table of error aga
       await dragPoints(artist, outlines[keyFrames[k - 1]! - FIRST]!, outlines[keyFrames[k]! - FIRST]!)
     }
     await artist.saved()
-    const error = await measured(await handOff(page, artist, name, folder), 'coat')
+    const error = await measured(await handOff(artist, name, folder), 'coat')
     rows.push(`${keyFrames.length} keys: ${words(error)}`)
     await page.locator(`[data-part="${name}"]`).getByRole('button', { name: 'Hide' }).click()
-    if (keyFrames.length === 7) expect(error.regionOverlap).toBeGreaterThan(0.9)
+    if (keyFrames.length >= 7) expect(error.regionOverlap).toBeGreaterThan(0.9)
   }
   console.log(`coat:\n  ${rows.join('\n  ')}`)
 })
@@ -226,11 +166,4 @@ async function dragPoints(artist: Artist, from: readonly number[], to: readonly 
   for (let i = 0; i < from.length; i += COAT_STEP)
     await artist.drag(from[i]! + dx, from[i + 1]! + dy, to[i]!, to[i + 1]!)
   await artist.fit()
-}
-
-async function rename(page: Page, from: string, to: string) {
-  await page.locator(`[data-part="${from}"]`).getByText(from, { exact: true }).dblclick()
-  await page.getByLabel('New name').fill(to)
-  await page.getByLabel('New name').press('Enter')
-  await expect(page.locator(`[data-part="${to}"]`)).toBeVisible()
 }

@@ -60,6 +60,28 @@ describe('OpenEXR files', () => {
     expect(Number(pixel[2])).toBeCloseTo(30 / 66, 3)
     expect(readFileSync(file).length).toBeLessThan(width * height * 4)
   })
+
+  it('keep every half of noise, which does not shrink, and of lines that are all alike', () => {
+    const [width, height] = [33, 40]
+    const noise = Float32Array.from(
+      { length: width * height },
+      (_, i) => (Math.imul(i + 7, 2654435761) >>> 9) / 2 ** 23,
+    )
+    const flat = Float32Array.from({ length: width * height }, (_, i) => (i < 16 * width ? 0 : 1))
+    const file = path.join(folder, 'noise.exr')
+    for (const channels of [[{ name: 'a', data: noise }], [{ name: 'a', data: flat }]]) {
+      writeFileSync(file, writeExr(width, height, channels))
+      const raw = path.join(folder, 'noise.tif')
+      execFileSync('oiiotool', [file, '-d', 'float', '--compression', 'none', '-o', raw])
+      const dump = execFileSync('oiiotool', ['--dumpdata', raw], { encoding: 'utf8' })
+      const values = [...dump.matchAll(/Pixel \(\d+, \d+\):\s+([\d.e-]+)/g)].map((match) => Number(match[1]))
+      expect(values).toHaveLength(width * height)
+      values.forEach((value, i) => {
+        // Nine digits are printed.
+        expect(Math.abs(value - floatFromHalf(halfFromFloat(channels[0]!.data[i]!)))).toBeLessThan(1e-7)
+      })
+    }
+  })
 })
 
 describe('analysis frames', () => {

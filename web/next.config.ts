@@ -16,6 +16,8 @@ const config: NextConfig = {
     '@tus/file-store',
   ],
   turbopack: { root: path.resolve(import.meta.dirname, '..') },
+  // The server listens on loopback: compressing takes longer than it saves. A proxy in front of it compresses itself.
+  compress: false,
   poweredByHeader: false,
   devIndicators: false,
   typescript: { ignoreBuildErrors: true },

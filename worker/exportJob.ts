@@ -1,18 +1,11 @@
 import path from 'node:path'
 import { orm, ShotEntity } from '@tender-lasso/server/database'
 import { documentAt } from '@tender-lasso/server/editLog'
-import {
-  fileNameOf,
-  finishedFrame,
-  writeFrame,
-  writeManifest,
-  type HandoffPayload,
-  type ManifestFile,
-} from '@tender-lasso/server/handoff'
+import { fileNameOf, writeFrames, writeManifest, type HandoffPayload } from '@tender-lasso/server/handoff'
 import type { RunningJob } from '@tender-lasso/server/jobs'
 import { readSettings } from '@tender-lasso/server/settings'
 
-/** Writes the mattes frame by frame, skipping what an earlier try has finished; the manifest comes last. */
+/** Writes the mattes of all frames, skipping what an earlier try has finished; the manifest comes last. */
 export async function exportJob(job: RunningJob): Promise<void> {
   const payload = job.row.payload as HandoffPayload
   const em = (await orm()).em.fork()
@@ -24,13 +17,6 @@ export async function exportJob(job: RunningJob): Promise<void> {
     width: shot.width,
     height: shot.height,
   }
-  const files: ManifestFile[] = []
-  const [first, last] = payload.range
-  for (let frame = first; frame <= last; frame++) {
-    files.push(
-      ...((await finishedFrame(payload, target, frame)) ?? (await writeFrame(document, payload, target, frame))),
-    )
-    await job.progress(frame - first + 1, last - first + 1)
-  }
+  const files = await writeFrames({ document, payload, target }, (done, total) => job.progress(done, total))
   await writeManifest(payload, target, files)
 }

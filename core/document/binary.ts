@@ -48,15 +48,25 @@ export function decodeObject(bytes: Uint8Array): DocumentObject {
   // A Node Buffer's own slice would be a view of a pool; the typed array's copies.
   const numbers = new Float64Array(Uint8Array.prototype.slice.call(bytes, numbersAt).buffer)
   const json = new TextDecoder().decode(bytes.subarray(HEADER_BYTES, HEADER_BYTES + textLength))
-  const plain: unknown = JSON.parse(json, (_key, value: unknown) => {
-    const reference = (value as { $f64?: [number, number] } | null)?.$f64
-    return reference ? numbers.slice(reference[0], reference[0] + reference[1]) : value
-  })
-  const parsed = objectSchema.safeParse(plain)
+  const parsed = objectSchema.safeParse(withNumbers(JSON.parse(json), numbers))
   if (!parsed.success) {
     throw new DocumentError('invalid-object', `The stored object is not valid: ${parsed.error.issues[0]?.message}`)
   }
   return parsed.data
+}
+
+/** The same data with its typed arrays, all of them windows on the object's own numbers. */
+function withNumbers(value: unknown, numbers: Float64Array): unknown {
+  if (typeof value !== 'object' || value === null) return value
+  if (Array.isArray(value)) {
+    for (let i = 0; i < value.length; i++) value[i] = withNumbers(value[i], numbers)
+    return value
+  }
+  const fields = value as Record<string, unknown>
+  const reference = fields.$f64 as [number, number] | undefined
+  if (reference) return numbers.subarray(reference[0], reference[0] + reference[1])
+  for (const key of Object.keys(fields)) fields[key] = withNumbers(fields[key], numbers)
+  return fields
 }
 
 const padding = (length: number) => (8 - ((HEADER_BYTES + length) % 8)) % 8

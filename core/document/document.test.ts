@@ -44,6 +44,7 @@ import {
   type RotoDocument,
   type TrackSample,
 } from './index'
+import type { Shape } from './objects'
 import { documentOf, testPart, testShape, testShot, testSubject, testTrack } from './testDocuments'
 
 function batch(patches: Patch[], overrides: Partial<EditBatch> = {}): EditBatch {
@@ -254,6 +255,20 @@ describe('two artists on one shot', () => {
       }),
       { numRuns: 150 },
     )
+  })
+
+  it('cannot take the last two keys away between them: the second deletion is set aside', () => {
+    const shape = find(start, 'shape', 'outline')!
+    const server = new PlainLog()
+    const removed = (author: string, key: Shape['keys'][number], clientSequence: number) =>
+      batch([{ kind: 'key', id: 'outline', time: key.time, before: key, after: null }], {
+        clientId: author,
+        author,
+        clientSequence,
+      })
+    const answers = shape.keys.map((key, i) => server.send(removed(`artist ${i % 2}`, key, i)))
+    expect(answers).toEqual([...shape.keys.slice(1).map(() => 'committed'), 'aside'])
+    expect(find(server.head, 'shape', 'outline')!.keys).toEqual(shape.keys.slice(-1))
   })
 
   it('undo never takes back what somebody else has changed since', () => {

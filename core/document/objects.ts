@@ -32,13 +32,20 @@ export const SAMPLE = { state: 0, matrix: 1, match: 10, kept: 11 } as const
 export const SAMPLE_STATE = { missing: 0, tracked: 1 } as const
 
 const finite = z.number()
+
+/** One loop: a document has millions of numbers, and all are looked at each time it is opened. */
+function areFinite(values: Float64Array): boolean {
+  for (let i = 0; i < values.length; i++) if (!Number.isFinite(values[i])) return false
+  return true
+}
+
 const id = z.string().regex(/^[A-Za-z0-9_-]{1,40}$/, 'an id has 1 to 40 letters, digits, - or _')
 const name = z.string().trim().min(1).max(120)
 const point = z.tuple([finite, finite])
 const numbers = z
   .union([z.instanceof(Float64Array), z.array(finite)])
   .transform((value): Float64Array => (value instanceof Float64Array ? value : Float64Array.from(value)))
-  .refine((value) => value.every(Number.isFinite), 'numbers must be finite')
+  .refine(areFinite, 'numbers must be finite')
 const wholeFrame = z.number().int().min(-1e7).max(1e7)
 const frameRange = z.tuple([wholeFrame, wholeFrame]).refine(([a, b]) => a <= b, 'first frame after last frame')
 const shutter = z.object({ angle: z.number().min(0).max(720), phase: z.number().min(-720).max(720) })
@@ -131,7 +138,7 @@ export const shapeSchema = z
   .refine((s) => s.keys.every((k) => k.values.length === s.pointIds.length * POINT_STRIDE), 'key of another length')
   .refine((s) => s.keys.every((k, i) => i === 0 || s.keys[i - 1]!.time < k.time), 'keys out of order')
 
-export const trackModelSchema = z.enum(['position', 'perspective'])
+export const trackModelSchema = z.enum(['position', 'similarity', 'affine', 'perspective'])
 
 export const trackSchema = z.object({
   kind: z.literal('track'),

@@ -149,7 +149,8 @@ function applyKey(document: RotoDocument, shape: Shape, patch: Extract<Patch, { 
     keys.push(patch.after)
     keys.sort((a, b) => a.time - b.time)
   }
-  if (keys.length === 0) throw new DocumentError('invalid-patch', 'A shape keeps at least one key')
+  // Two artists can each take away a key while the other one still stands: the second comes too late.
+  if (keys.length === 0) return conflict(patch, 'it is the only key left, and a shape keeps at least one')
   return withObject(document, shape.id, { ...shape, keys })
 }
 

@@ -1,9 +1,23 @@
+import { applyToPoint, type Matrix3 } from './matrix3'
+
 /** Axis-aligned box; `right` and `bottom` are exclusive edges. Empty when left >= right. */
 export interface Box {
   left: number
   top: number
   right: number
   bottom: number
+}
+
+/** True when the boxes share more than an edge. */
+export function boxesOverlap(a: Box, b: Box): boolean {
+  return a.left < b.right && a.right > b.left && a.top < b.bottom && a.bottom > b.top
+}
+
+/** The polygon x0, y0, x1, y1 ... with every vertex moved by a homography. */
+export function movedPolygon(polygon: ArrayLike<number>, map: Matrix3): Float64Array {
+  const out = new Float64Array(polygon.length)
+  for (let i = 0; i < polygon.length; i += 2) out.set(applyToPoint(map, polygon[i]!, polygon[i + 1]!), i)
+  return out
 }
 
 /** Twice-halved shoelace sum: positive when the vertices x0, y0, x1, y1 ... run clockwise on screen (y down). */

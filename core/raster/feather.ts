@@ -1,5 +1,5 @@
 import type { Box } from '../geometry'
-import type { BoundaryPieces } from './boundary'
+import type { BoundaryPieces } from './union'
 
 /** How the edge of a shape fades. Widths in pixels of the target; `grow` moves the edge outwards when positive. */
 export interface EdgeProfile {
@@ -40,7 +40,7 @@ export function featheredAlpha(
   const inside = insideOfCentres(pieces, box)
   const exactShare = Math.max(0, 1 - (edge.innerFeather + edge.outerFeather + Math.abs(edge.grow)) / 2)
   const reachSquared = reach * reach
-  for (let i = 0; i < out.length; i++) {
+  for (let i = 0; i < squared.length; i++) {
     const d2 = squared[i]!
     if (d2 >= reachSquared) {
       out[i] = inside[i]!

@@ -1,4 +1,4 @@
-export * from './boundary'
+export * from './union'
 export * from './accumulate'
 export * from './feather'
 export * from './scene'

@@ -16,10 +16,11 @@ import {
 const box = { left: 0, top: 0, right: 40, bottom: 40 }
 
 function coverage(polygons: Float64Array[], target = box): Float32Array {
-  const accumulator = new CoverageAccumulator(target)
+  const accumulator = new CoverageAccumulator()
+  accumulator.begin(target)
   accumulator.add(unionBoundary(polygons))
-  const out = new Float32Array(accumulator.width * accumulator.height)
-  accumulator.writeTo(out)
+  const out = new Float32Array((target.right - target.left) * (target.bottom - target.top))
+  accumulator.finish(out)
   return out
 }
 
@@ -192,8 +193,8 @@ function movingSquare(id: string, x0: number, x1: number, velocity: number, hold
   return { id, holdsOut, groups: [{ edge: { innerFeather: 0, outerFeather: 0, grow: 0 }, opacity: 1, outlinesAt }] }
 }
 
-describe('tiles', () => {
-  it('show no seam: a picture of many tiles equals the same shape in one buffer, plain and feathered', () => {
+describe('strips', () => {
+  it('show no seam: a picture of many strips equals the same shape in one buffer, plain and feathered', () => {
     const wide = { left: 0, top: 0, right: 600, bottom: 540 }
     const points = new Float64Array(40)
     ;[30.3, 20.4, 570.2, 90.7, 540.9, 515.1, 60.6, 500.8].forEach(

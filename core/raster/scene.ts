@@ -1,8 +1,9 @@
 import { boundsOf, type Box } from '../geometry'
 import type { HomogeneousOutline } from '../spline'
-import { unionBoundary, type BoundaryPieces } from './boundary'
+import { PiecesByStrip } from './piecesByStrip'
+import { PieceBuffer, pushUnion, type BoundaryPieces } from './union'
 import { flattenOutline } from '../spline'
-import type { EdgeProfile } from './feather'
+import { edgeReach, type EdgeProfile } from './feather'
 
 /** Shapes of one Part that share an edge and an opacity, so that they are united as geometry. */
 export interface EdgeGroup {
@@ -25,41 +26,48 @@ export interface Scene {
   parts: ScenePart[]
 }
 
+export const MOST_SUB_TIMES = 64
+
+/** Sub-times that Parts seen together need: one a pixel of the largest sweep, the same in a preview and in a hand-off. */
+export function subTimesOf(parts: readonly PartBoundaries[]): number {
+  const sweep = Math.max(...parts.map((part) => part.sweep))
+  return Math.min(MOST_SUB_TIMES, Math.max(1, Math.ceil(sweep)))
+}
+
+/** True when nothing of the scene moves far enough within the open shutter to need more than the middle of it. */
+export function isSceneStill(scene: Scene): boolean {
+  return subTimesOf(scene.parts.map((part) => new PartBoundaries(part))) === 1
+}
+
 /** Flattened, united boundaries of a Part over the open shutter; computed when asked for and kept. */
 export class PartBoundaries {
-  private readonly cache = new Map<string, BoundaryPieces>()
+  private readonly cache = new Map<string, PiecesByStrip>()
   private sweptBox: Box | null = null
   private largestSweep = -1
-  private band = ''
-  private readonly bandPieces = new Map<string, BoundaryPieces>()
 
-  constructor(readonly part: ScenePart) {}
+  /** @param buffer  may be shared by the Parts of a scene */
+  constructor(
+    readonly part: ScenePart,
+    private readonly buffer = new PieceBuffer(),
+  ) {}
 
-  pieces(group: number, u: number): BoundaryPieces {
+  /** Boundary pieces at position u, as strips of rows need them; kept, since each strip asks again. */
+  pieces(group: number, u: number): PiecesByStrip {
     const key = `${group}/${this.isStill ? 0.5 : u}`
     let pieces = this.cache.get(key)
-    if (!pieces) {
-      const outlines = this.part.groups[group]!.outlinesAt(this.isStill ? 0.5 : u)
-      pieces = unionBoundary(outlines.map((outline) => flattenOutline(outline)))
-      this.cache.set(key, pieces)
-    }
+    if (!pieces) this.cache.set(key, (pieces = new PiecesByStrip(this.boundary(group, u))))
     return pieces
   }
 
-  /** Only those pieces that touch rows top to bottom: what the tiles of one row of tiles need. */
-  piecesInRows(group: number, u: number, top: number, bottom: number): BoundaryPieces {
-    const band = `${top}/${bottom}`
-    if (band !== this.band) {
-      this.band = band
-      this.bandPieces.clear()
-    }
-    const key = `${group}/${this.isStill ? 0.5 : u}`
-    let found = this.bandPieces.get(key)
-    if (!found) {
-      found = touchingRows(this.pieces(group, u), top, bottom)
-      this.bandPieces.set(key, found)
-    }
-    return found
+  /** The same, computed anew, in a buffer that the next call uses again. */
+  boundary(group: number, u: number): BoundaryPieces {
+    this.buffer.clear()
+    const outlines = this.part.groups[group]!.outlinesAt(u === 0.5 || this.isStill ? 0.5 : u)
+    pushUnion(
+      outlines.map((outline) => flattenOutline(outline)),
+      this.buffer,
+    )
+    return this.buffer.view()
   }
 
   get isStill(): boolean {
@@ -76,6 +84,13 @@ export class PartBoundaries {
   get box(): Box {
     if (!this.sweptBox) this.measure()
     return this.sweptBox!
+  }
+
+  /** The same with feather and growth. */
+  get reachedBox(): Box {
+    const reach = Math.max(0, ...this.part.groups.map((group) => edgeReach(group.edge)))
+    const { left, top, right, bottom } = this.box
+    return { left: left - reach, top: top - reach, right: right + reach, bottom: bottom + reach }
   }
 
   private measure() {
@@ -103,21 +118,6 @@ export class PartBoundaries {
     this.sweptBox = box
     this.largestSweep = largest
   }
-}
-
-function touchingRows(pieces: BoundaryPieces, top: number, bottom: number): BoundaryPieces {
-  const kept = new Float64Array(pieces.length)
-  let length = 0
-  for (let i = 0; i < pieces.length; i += 4) {
-    const y0 = pieces[i + 1]!
-    const y1 = pieces[i + 3]!
-    if ((y0 < top && y1 < top) || (y0 > bottom && y1 > bottom)) continue
-    kept[length++] = pieces[i]!
-    kept[length++] = y0
-    kept[length++] = pieces[i + 2]!
-    kept[length++] = y1
-  }
-  return kept.slice(0, length)
 }
 
 function projectControlPoints(outline: HomogeneousOutline): Float64Array {

@@ -1,4 +1,5 @@
 import { cubicDerivative, cubicPoint } from './cubic'
+import { leastSquaresCubic } from './leastSquaresCubic'
 
 /**
  * Closed outline of few cubic segments through a freehand stroke.
@@ -131,32 +132,14 @@ function fitRun(
   tolerance: number,
   out: Float64Array[],
 ) {
-  const x0 = p[2 * first]!
-  const y0 = p[2 * first + 1]!
-  const x3 = p[2 * last]!
-  const y3 = p[2 * last + 1]!
-  if (last - first === 1) {
-    const third = Math.hypot(x3 - x0, y3 - y0) / 3
-    out.push(
-      Float64Array.of(
-        x0,
-        y0,
-        x0 + startTangent[0] * third,
-        y0 + startTangent[1] * third,
-        x3 + endTangent[0] * third,
-        y3 + endTangent[1] * third,
-        x3,
-        y3,
-      ),
-    )
-    return
-  }
   const parameters = chordLengthParameters(p, first, last)
-  let curve = leastSquaresCubic(p, first, last, parameters, startTangent, endTangent)
+  const samples = p.subarray(2 * first, 2 * last + 2)
+  const thirdOfChord = Math.hypot(p[2 * last]! - p[2 * first]!, p[2 * last + 1]! - p[2 * first + 1]!) / 3
+  let curve = leastSquaresCubic(samples, parameters, startTangent, endTangent, thirdOfChord)
   let worst = largestError(p, first, last, parameters, curve)
   for (let round = 0; round < 8 && worst.error > tolerance && worst.error < tolerance * 8; round++) {
     reparameterise(p, first, last, parameters, curve)
-    curve = leastSquaresCubic(p, first, last, parameters, startTangent, endTangent)
+    curve = leastSquaresCubic(samples, parameters, startTangent, endTangent, thirdOfChord)
     worst = largestError(p, first, last, parameters, curve)
   }
   if (worst.error <= tolerance) {
@@ -179,56 +162,6 @@ function chordLengthParameters(p: Float64Array, first: number, last: number): Fl
   const total = u[u.length - 1]!
   for (let i = 0; i < u.length; i++) u[i]! /= total
   return u
-}
-
-function leastSquaresCubic(
-  p: Float64Array,
-  first: number,
-  last: number,
-  u: Float64Array,
-  t1: Vector,
-  t2: Vector,
-): Float64Array {
-  const x0 = p[2 * first]!
-  const y0 = p[2 * first + 1]!
-  const x3 = p[2 * last]!
-  const y3 = p[2 * last + 1]!
-  let c00 = 0
-  let c01 = 0
-  let c11 = 0
-  let r0 = 0
-  let r1 = 0
-  for (let i = first; i <= last; i++) {
-    const t = u[i - first]!
-    const s = 1 - t
-    const b1 = 3 * s * s * t
-    const b2 = 3 * s * t * t
-    const onStart = s * s * s + b1
-    const onEnd = b2 + t * t * t
-    const restX = p[2 * i]! - x0 * onStart - x3 * onEnd
-    const restY = p[2 * i + 1]! - y0 * onStart - y3 * onEnd
-    c00 += b1 * b1
-    c01 += b1 * b2 * (t1[0] * t2[0] + t1[1] * t2[1])
-    c11 += b2 * b2
-    r0 += b1 * (t1[0] * restX + t1[1] * restY)
-    r1 += b2 * (t2[0] * restX + t2[1] * restY)
-  }
-  const determinant = c00 * c11 - c01 * c01
-  const chord = Math.hypot(x3 - x0, y3 - y0)
-  let alpha1 = determinant > 1e-12 ? (r0 * c11 - r1 * c01) / determinant : 0
-  let alpha2 = determinant > 1e-12 ? (c00 * r1 - c01 * r0) / determinant : 0
-  // Wu & Barsky's fallback, as in the paper: thirds of the chord when the system gives handles that point backwards.
-  if (alpha1 < 1e-6 * chord || alpha2 < 1e-6 * chord) alpha1 = alpha2 = chord / 3
-  return Float64Array.of(
-    x0,
-    y0,
-    x0 + t1[0] * alpha1,
-    y0 + t1[1] * alpha1,
-    x3 + t2[0] * alpha2,
-    y3 + t2[1] * alpha2,
-    x3,
-    y3,
-  )
 }
 
 function largestError(p: Float64Array, first: number, last: number, u: Float64Array, curve: Float64Array) {

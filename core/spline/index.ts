@@ -1,3 +1,4 @@
 export * from './cubic'
 export * from './fitFreehand'
 export * from './rational'
+export * from './leastSquaresCubic'

@@ -97,7 +97,15 @@ export function flattenOutline(outline: HomogeneousOutline, tolerance = 0.02): F
   return buffer.toArray()
 }
 
-/** Uniform steps; the chord error of a cubic over a step h is at most h^2/8 times its largest second derivative. */
+/** A cubic is stepped in this many stretches, each by its own bend. */
+const STRETCHES = 4
+
+/**
+ * Even steps within each stretch. The error of a chord over a step h is at most h^2/8 times the largest second
+ * derivative across the chord. That derivative runs straight between its values at the stretch's ends; every chord of
+ * the stretch lies in the cone of the three legs of its control polygon (they hull the tangent), so its direction
+ * differs from the stretch's own chord by at most the widest leg's angle.
+ */
 function flattenPolynomial(
   o: HomogeneousOutline,
   a: number,
@@ -114,20 +122,77 @@ function flattenPolynomial(
   const y2 = o[a + 7]! / w
   const x3 = o[next]! / w
   const y3 = o[next + 1]! / w
-  const bend = Math.sqrt(
-    Math.max((x0 - 2 * x1 + x2) ** 2 + (y0 - 2 * y1 + y2) ** 2, (x1 - 2 * x2 + x3) ** 2 + (y1 - 2 * y2 + y3) ** 2),
-  )
-  const steps = Math.max(1, Math.ceil(Math.sqrt((6 * bend) / (8 * tolerance))))
+  // Polynomial coefficients: the curve is ((a t + b) t + c) t + p0.
+  const cx = 3 * (x1 - x0)
+  const cy = 3 * (y1 - y0)
+  const bx = 3 * (x0 - 2 * x1 + x2)
+  const by = 3 * (y0 - 2 * y1 + y2)
+  const ax = x3 - x0 - cx - bx
+  const ay = y3 - y0 - cy - by
   out.push(x0, y0)
-  for (let k = 1; k < steps; k++) {
-    const t = k / steps
-    const s = 1 - t
-    const b0 = s * s * s
-    const b1 = 3 * s * s * t
-    const b2 = 3 * s * t * t
-    const b3 = t * t * t
-    out.push(b0 * x0 + b1 * x1 + b2 * x2 + b3 * x3, b0 * y0 + b1 * y1 + b2 * y2 + b3 * y3)
+  if (Math.abs(ax) + Math.abs(ay) + Math.abs(bx) + Math.abs(by) < 1e-9) return
+  const h = 1 / STRETCHES
+  let px = x0
+  let py = y0
+  for (let stretch = 0; stretch < STRETCHES; stretch++) {
+    const s = stretch * h
+    const e = s + h
+    const qx = ((ax * e + bx) * e + cx) * e + x0
+    const qy = ((ay * e + by) * e + cy) * e + y0
+    const chordX = qx - px
+    const chordY = qy - py
+    const length = Math.sqrt(chordX * chordX + chordY * chordY)
+    const bend = length > 1e-9 ? bendAcross(ax, ay, bx, by, cx, cy, s, e, chordX / length, chordY / length, length) : 0
+    const most =
+      2 * Math.max(Math.hypot(3 * ax * s + bx, 3 * ay * s + by), Math.hypot(3 * ax * e + bx, 3 * ay * e + by))
+    const steps = Math.max(1, Math.ceil(h * Math.sqrt((length > 1e-9 ? Math.min(bend, most) : most) / (8 * tolerance))))
+    for (let k = 1; k < steps; k++) {
+      const t = s + (k / steps) * h
+      out.push(((ax * t + bx) * t + cx) * t + x0, ((ay * t + by) * t + cy) * t + y0)
+    }
+    if (stretch < STRETCHES - 1) out.push(qx, qy)
+    px = qx
+    py = qy
   }
+}
+
+/** Largest second derivative across any chord of the stretch s to e, whose own chord has direction (ux, uy). */
+function bendAcross(
+  ax: number,
+  ay: number,
+  bx: number,
+  by: number,
+  cx: number,
+  cy: number,
+  s: number,
+  e: number,
+  ux: number,
+  uy: number,
+  length: number,
+): number {
+  const third = (e - s) / 3
+  const l0x = ((3 * ax * s + 2 * bx) * s + cx) * third
+  const l0y = ((3 * ay * s + 2 * by) * s + cy) * third
+  const l2x = ((3 * ax * e + 2 * bx) * e + cx) * third
+  const l2y = ((3 * ay * e + 2 * by) * e + cy) * third
+  const l1x = ux * length - l0x - l2x
+  const l1y = uy * length - l0y - l2y
+  const sine = Math.max(sineTo(l0x, l0y, ux, uy), sineTo(l1x, l1y, ux, uy), sineTo(l2x, l2y, ux, uy))
+  const ddsx = 6 * ax * s + 2 * bx
+  const ddsy = 6 * ay * s + 2 * by
+  const ddex = 6 * ax * e + 2 * bx
+  const ddey = 6 * ay * e + 2 * by
+  const across = Math.max(Math.abs(ddsx * uy - ddsy * ux), Math.abs(ddex * uy - ddey * ux))
+  const along = Math.max(Math.abs(ddsx * ux + ddsy * uy), Math.abs(ddex * ux + ddey * uy))
+  return across + along * sine
+}
+
+/** Sine of the angle between a leg and a direction, 1 when it is a right angle or more. */
+function sineTo(x: number, y: number, ux: number, uy: number): number {
+  const along = x * ux + y * uy
+  const across = Math.abs(x * uy - y * ux)
+  if (along <= 0) return across === 0 && along === 0 ? 0 : 1
+  return across / Math.sqrt(along * along + across * across)
 }
 
 const DEEPEST = 14

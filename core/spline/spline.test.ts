@@ -1,13 +1,14 @@
 import { Bezier } from 'bezier-js'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { identity, windingNumber } from '../geometry'
+import { distanceToSegment, identity, windingNumber } from '../geometry'
 import {
   cubicLength,
   cubicPoint,
   fitClosedStroke,
   flattenOutline,
   homogeneousOutline,
+  leastSquaresCubic,
   nearestOnCubic,
   splitCubic,
 } from './index'
@@ -16,6 +17,15 @@ const coordinate = fc.double({ min: -500, max: 500, noNaN: true })
 const arbitraryCubic = fc.array(coordinate, { minLength: 8, maxLength: 8 })
 
 describe('cubic segments', () => {
+  it('least squares at the parameters of its own samples gives the cubic back', () => {
+    const cubic = [10, 20, 30, 5, 80, 90, 120, 40]
+    const parameters = Array.from({ length: 12 }, (_, i) => (i / 11) ** 1.3)
+    const samples = parameters.flatMap((t) => Array.from(cubicPoint(cubic, t)))
+    const direction = (x: number, y: number): [number, number] => [x / Math.hypot(x, y), y / Math.hypot(x, y)]
+    const found = leastSquaresCubic(samples, parameters, direction(20, -15), direction(-40, 50), 1)
+    cubic.forEach((value, i) => expect(found[i]).toBeCloseTo(value, 8))
+  })
+
   it('subdivision gives the same curve (de Casteljau)', () => {
     fc.assert(
       fc.property(arbitraryCubic, fc.double({ min: 0.01, max: 0.99, noNaN: true }), (c, t) => {
@@ -98,6 +108,42 @@ describe('outlines under a homography', () => {
       worst = Math.max(worst, nearest)
     }
     expect(worst).toBeGreaterThan(0.4)
+  })
+
+  it('no point of any outline is farther than 0.02 px from its flattened polygon, kinks and loops included', () => {
+    const coordinate = fc.double({ min: -80, max: 80, noNaN: true })
+    fc.assert(
+      fc.property(fc.array(coordinate, { minLength: 12, maxLength: 12 }), fc.boolean(), (numbers, isTilted) => {
+        const points = new Float64Array(20)
+        points.set(numbers.slice(0, 6), 0)
+        points.set(numbers.slice(6), 10)
+        const outline = homogeneousOutline(points, 10, isTilted ? tilted : identity())
+        const polygon = flattenOutline(outline)
+        for (let segment = 0; segment < 2; segment++) {
+          const next = ((segment + 1) % 2) * 9
+          const [p0, p1, p2, p3] = [segment * 9, segment * 9 + 3, segment * 9 + 6, next]
+          for (let t = 0; t <= 1; t += 1 / 64) {
+            const s = 1 - t
+            const mix = (k: number) =>
+              s ** 3 * outline[p0! + k]! +
+              3 * s * s * t * outline[p1! + k]! +
+              3 * s * t * t * outline[p2! + k]! +
+              t ** 3 * outline[p3! + k]!
+            const [x, y] = [mix(0) / mix(2), mix(1) / mix(2)]
+            let nearest = Infinity
+            for (let i = 0; i < polygon.length; i += 2) {
+              const j = (i + 2) % polygon.length
+              nearest = Math.min(
+                nearest,
+                distanceToSegment(x, y, polygon[i]!, polygon[i + 1]!, polygon[j]!, polygon[j + 1]!),
+              )
+            }
+            expect(nearest).toBeLessThan(0.0201)
+          }
+        }
+      }),
+      { numRuns: 60 },
+    )
   })
 
   it('pieces behind the vanishing line are left out and everything stays finite', () => {

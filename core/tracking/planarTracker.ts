@@ -1,10 +1,23 @@
-import { applyToPoint, boundsOf, invert, multiply, scaledAt, type Box, type Matrix3 } from '../geometry'
+import {
+  boundsOf,
+  invert,
+  movedPolygon,
+  multiply,
+  scaledAt,
+  signedArea,
+  translation,
+  type Box,
+  type Matrix3,
+} from '../geometry'
 import { pyramidOf, type LumaImage, type PyramidLevel } from '../image'
 import { regionFrameOf, requireTexture, templateLevel, type RegionFrame, type TemplateLevel } from './planarTemplate'
+import { correlation } from './correlation'
 import { bicubicAt } from './sampling'
+import { likelyShifts } from './shiftSearch'
 import { solveSymmetric } from './solveSymmetric'
 
-export type PlanarModel = 'position' | 'perspective'
+/** position: moves; similarity: moves, turns and scales; affine: shears, too; perspective: any flat surface. */
+export type PlanarModel = 'position' | 'similarity' | 'affine' | 'perspective'
 
 export interface Alignment {
   /** Maps plate positions on the reference frame to plate positions on this frame. */
@@ -20,9 +33,20 @@ interface Exposure {
   bias: number
 }
 
-/** Motion parameters that a model solves for, out of the eight of a homography. */
-const FREE: Record<PlanarModel, readonly number[]> = { position: [2, 5], perspective: [0, 1, 2, 3, 4, 5, 6, 7] }
+/** Motion parameters that each model solves for. */
+const PARAMETERS: Record<PlanarModel, number> = { position: 2, similarity: 4, affine: 6, perspective: 8 }
 
+/** Models tried one after the other on the coarsest level: few parameters find the place, more then fit the shape. */
+const STEPS_TO: Record<PlanarModel, readonly PlanarModel[]> = {
+  position: ['position'],
+  similarity: ['position', 'similarity'],
+  affine: ['position', 'similarity', 'affine'],
+  perspective: ['position', 'similarity', 'affine', 'perspective'],
+}
+/** Pixels of the coarsest level to each side in which the region is looked for before it is aligned. */
+const SEARCH_REACH = 4
+/** Gain of match times kept pixels that makes another start win over the predicted one. */
+const CLEARLY_BETTER = 0.02
 const MOST_ITERATIONS = 14
 /** Update of the normalised parameters, in pixels of the level, below which iterating stops. */
 const SMALLEST_STEP = 0.005
@@ -88,21 +112,33 @@ export class PlanarTracker {
   align(picture: LumaImage, prediction: Matrix3): Alignment {
     const pyramid = pyramidOf(picture, this.levels.length)
     // H in region coordinates: maps normalised reference points to plate pixels.
-    let h = multiply(prediction, this.toPlate)
+    const h = multiply(prediction, this.toPlate)
     const coarsest = this.levels.length - 1
-    let exposure = this.roughExposure(this.levels[coarsest]!, pyramid[coarsest]!, h)
-    let outcome = { match: 0, kept: 0 }
-    for (let level = coarsest; level >= 0; level--) {
-      const passes: PlanarModel[] =
-        level === coarsest && this.model !== 'position' ? ['position', this.model] : [this.model]
-      for (const model of passes) {
-        const result = this.alignLevel(this.levels[level]!, pyramid[level]!, h, exposure, model)
-        ;({ h, exposure } = result)
-        outcome = result
-      }
+    let best = this.alignCoarsest(pyramid[coarsest]!, h)
+    // Rows of windows look alike: other starts are tried where that costs little.
+    for (const [x, y] of likelyShifts(this.levels[coarsest]!, pyramid[coarsest]!, h, SEARCH_REACH)) {
+      if (x === 0 && y === 0) continue
+      const { scale } = this.levels[coarsest]!
+      const other = this.alignCoarsest(pyramid[coarsest]!, multiply(translation(x * scale, y * scale), h))
+      if (other.match * other.kept > best.match * best.kept + CLEARLY_BETTER) best = other
     }
-    const matrix = scaledAt(multiply(h, this.toRegion), this.frame.centreX, this.frame.centreY)
-    return { matrix, match: outcome.match, kept: outcome.kept }
+    for (let level = coarsest - 1; level >= 0; level--) {
+      best = this.alignLevel(this.levels[level]!, pyramid[level]!, best.h, best.exposure, this.model)
+    }
+    const matrix = scaledAt(multiply(best.h, this.toRegion), this.frame.centreX, this.frame.centreY)
+    return { matrix, match: best.match, kept: best.kept }
+  }
+
+  private alignCoarsest(image: PyramidLevel, start: Matrix3) {
+    const template = this.levels.at(-1)!
+    const exposure = this.roughExposure(template, image, start)
+    let result = { h: start, exposure, match: 0, kept: 0 }
+    for (const model of STEPS_TO[this.model]) {
+      const next = this.alignLevel(template, image, result.h, result.exposure, model)
+      if (!isPlausible(start, next.h)) break
+      result = next
+    }
+    return result
   }
 
   /**
@@ -129,8 +165,7 @@ export class PlanarTracker {
     model: PlanarModel,
   ) {
     let h = start
-    const free = FREE[model]
-    const size = free.length + 2
+    const size = PARAMETERS[model] + 2
     const normal = new Float64Array(size * size)
     const right = new Float64Array(size)
     let { gain, bias } = exposure
@@ -138,15 +173,14 @@ export class PlanarTracker {
     for (let iteration = 0; iteration < MOST_ITERATIONS; iteration++) {
       const sampled = this.sampleResiduals(template, image, h, { gain, bias })
       if (sampled.count < Math.max(12, template.count * 0.1)) return { h, exposure, match: 0, kept: 0 }
-      this.accumulate(template, free, gain, sampled.noise, normal, right)
+      this.accumulate(template, model, gain, sampled.noise, normal, right)
       if (!solveSymmetric(normal, right, size)) return { h, exposure, match: 0, kept: 0 }
-      const p = new Float64Array(8)
-      free.forEach((index, i) => (p[index] = right[i]!))
-      const step = Float64Array.of(1 + p[0]!, p[1]!, p[2]!, p[3]!, 1 + p[4]!, p[5]!, p[6]!, p[7]!, 1)
-      h = multiply(h, invert(step))
+      h = multiply(h, invert(stepOf(model, right)))
       gain += right[size - 2]!
       bias += right[size - 1]!
-      if (p.reduce((most, value) => Math.max(most, Math.abs(value)), 0) * pixelsPerUnit < SMALLEST_STEP) break
+      let largest = 0
+      for (let i = 0; i < size - 2; i++) largest = Math.max(largest, Math.abs(right[i]!))
+      if (largest * pixelsPerUnit < SMALLEST_STEP) break
     }
     const { noise } = this.sampleResiduals(template, image, h, { gain, bias })
     return { h, exposure: { gain, bias }, ...this.judge(template, gain, bias, noise) }
@@ -184,18 +218,17 @@ export class PlanarTracker {
   /** Weighted normal equations of the motion parameters, gain and bias. */
   private accumulate(
     template: TemplateLevel,
-    free: readonly number[],
+    model: PlanarModel,
     gain: number,
     noise: number,
     normal: Float64Array,
     right: Float64Array,
   ) {
-    const size = free.length + 2
+    const size = PARAMETERS[model] + 2
     normal.fill(0)
     right.fill(0)
     const { residual } = this
     const { u: us, v: vs, gradientU, gradientV, steepness, value, count } = template
-    const perspective = free.length === 8
     const row = new Float64Array(size)
     for (let n = 0; n < count; n++) {
       const r = residual[n]!
@@ -205,12 +238,11 @@ export class PlanarTracker {
       const weight = root * root
       const gu = gradientU[n]! * gain
       const gv = gradientV[n]! * gain
-      if (perspective) addPerspectiveSample(normal, right, weight, r, us[n]!, vs[n]!, gu, gv, value[n]!)
+      if (model === 'perspective') addPerspectiveSample(normal, right, weight, r, us[n]!, vs[n]!, gu, gv, value[n]!)
       else {
-        row[0] = gu
-        row[1] = gv
-        row[2] = value[n]!
-        row[3] = 1
+        steepestDescent(model, us[n]!, vs[n]!, gu, gv, row)
+        row[size - 2] = value[n]!
+        row[size - 1] = 1
         for (let i = 0; i < size; i++) {
           const wi = weight * row[i]!
           right[i]! += wi * r
@@ -238,10 +270,49 @@ export class PlanarTracker {
       sti += t * i
     }
     if (count < 12) return { match: 0, kept: 0 }
-    const covariance = sti - (st * si) / count
-    const spread = Math.sqrt((stt - (st * st) / count) * (sii - (si * si) / count))
-    return { match: spread > 0 ? Math.max(0, covariance / spread) : 0, kept: count / template.count }
+    return { match: Math.max(0, correlation(count, st, si, stt, sii, sti)), kept: count / template.count }
   }
+}
+
+/** How one sample's value changes with each parameter of the models with few of them, at the start of `row`. */
+function steepestDescent(
+  model: Exclude<PlanarModel, 'perspective'>,
+  u: number,
+  v: number,
+  gu: number,
+  gv: number,
+  row: Float64Array,
+) {
+  row[0] = gu
+  row[1] = gv
+  if (model === 'similarity') {
+    row[2] = gu * u + gv * v
+    row[3] = gv * u - gu * v
+  } else if (model === 'affine') {
+    row[2] = gu * u
+    row[3] = gu * v
+    row[4] = gv * u
+    row[5] = gv * v
+  }
+}
+
+/** A surface does not turn over, nor change its size by half, from one look to the next: such a motion has run away. */
+function isPlausible(before: Matrix3, after: Matrix3): boolean {
+  const ratio = areaOfRegion(after) / areaOfRegion(before)
+  return ratio > 0.4 && ratio < 2.5
+}
+
+const REGION_SQUARE = [-1, -1, 1, -1, 1, 1, -1, 1] as const
+
+/** Signed area of the square round the region, in the picture. */
+const areaOfRegion = (h: Matrix3) => signedArea(movedPolygon(REGION_SQUARE, h))
+
+/** The solved parameters as a map of region coordinates. */
+function stepOf(model: PlanarModel, p: Float64Array): Matrix3 {
+  if (model === 'position') return Float64Array.of(1, 0, p[0]!, 0, 1, p[1]!, 0, 0, 1)
+  if (model === 'similarity') return Float64Array.of(1 + p[2]!, -p[3]!, p[0]!, p[3]!, 1 + p[2]!, p[1]!, 0, 0, 1)
+  if (model === 'affine') return Float64Array.of(1 + p[2]!, p[3]!, p[0]!, p[4]!, 1 + p[5]!, p[1]!, 0, 0, 1)
+  return Float64Array.of(1 + p[0]!, p[1]!, p[2]!, p[3]!, 1 + p[4]!, p[5]!, p[6]!, p[7]!, 1)
 }
 
 /**
@@ -389,14 +460,7 @@ function medianOf(values: Float32Array, count: number): number {
 
 /** Box of the region under a motion, in plate pixels, with a margin. */
 export function movedRegionBox(region: ArrayLike<number>, motion: Matrix3, margin: number): Box {
-  const moved = new Float64Array(region.length)
-  const p = [0, 0]
-  for (let i = 0; i < region.length; i += 2) {
-    applyToPoint(motion, region[i]!, region[i + 1]!, p)
-    moved[i] = p[0]!
-    moved[i + 1] = p[1]!
-  }
-  const box = boundsOf(moved)
+  const box = boundsOf(movedPolygon(region, motion))
   return {
     left: Math.floor(box.left - margin),
     top: Math.floor(box.top - margin),

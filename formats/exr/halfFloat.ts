@@ -38,10 +38,7 @@ export function floatFromHalf(half: number): number {
   return sign * (1 + mantissa / 1024) * 2 ** (exponent - 15)
 }
 
-/** Half of a linear coverage 0..1, by a table over 16 bits: export writes millions of them a frame. */
-export function halvesFromCoverage(values: Float32Array, out: Uint16Array) {
-  for (let i = 0; i < values.length; i++) {
-    const value = values[i]!
-    out[i] = value <= 0 ? 0 : value >= 1 ? 0x3c00 : halfFromFloat(value)
-  }
+/** Half of a linear coverage; nearly all are 0 or 1. */
+export function halfFromCoverage(value: number): number {
+  return value <= 0 ? 0 : value >= 1 ? 0x3c00 : halfFromFloat(value)
 }

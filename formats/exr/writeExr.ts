@@ -1,5 +1,5 @@
 import { zlibSync } from 'fflate'
-import { halvesFromCoverage } from './halfFloat'
+import { halfFromCoverage } from './halfFloat'
 
 export interface ExrChannel {
   /** Letters, digits, `_`, `-`, `.`; at most 31. */
@@ -29,27 +29,20 @@ export function writeExr(
     height,
     ordered.map((channel) => channel.name),
   )
-  const halves = ordered.map((channel) => {
-    const out = new Uint16Array(width * height)
-    halvesFromCoverage(channel.data, out)
-    return out
-  })
   const blockCount = Math.ceil(height / LINES_PER_BLOCK)
   const blocks: Uint8Array[] = []
+  /** Blocks of one value, mostly empty ones, are many and all alike. */
+  const flatBlocks = new Map<string, Uint8Array>()
   for (let block = 0; block < blockCount; block++) {
     const first = block * LINES_PER_BLOCK
     const lines = Math.min(LINES_PER_BLOCK, height - first)
-    const raw = new Uint8Array(lines * width * 2 * ordered.length)
-    const asHalves = new Uint16Array(raw.buffer)
-    let at = 0
-    for (let line = first; line < first + lines; line++) {
-      for (const plane of halves) {
-        asHalves.set(plane.subarray(line * width, (line + 1) * width), at)
-        at += width
-      }
+    const value = flatValue(ordered, first * width, lines * width)
+    let body = value === null ? undefined : flatBlocks.get(`${value}/${lines}`)
+    if (!body) {
+      const packed = deflate(predictedBlock(ordered, first, lines, width))
+      body = packed.length < lines * width * ordered.length * 2 ? packed : rawBlock(ordered, first, lines, width)
+      if (value !== null) flatBlocks.set(`${value}/${lines}`, body)
     }
-    const packed = deflate(predicted(raw))
-    const body = packed.length < raw.length ? packed : raw
     const bytes = new Uint8Array(8 + body.length)
     const view = new DataView(bytes.buffer)
     view.setInt32(0, first, true)
@@ -73,18 +66,87 @@ export function writeExr(
   return out
 }
 
-/** Even bytes then odd bytes, each the difference to the one before plus 128: what ZIP blocks of EXR hold. */
-function predicted(raw: Uint8Array): Uint8Array {
-  const out = new Uint8Array(raw.length)
-  const half = (raw.length + 1) >> 1
-  for (let i = 0; i < raw.length; i++) out[i & 1 ? half + (i >> 1) : i >> 1] = raw[i]!
-  let previous = out[0]!
-  for (let i = 1; i < out.length; i++) {
-    const value = out[i]!
-    out[i] = (value - previous + 384) & 0xff
-    previous = value
+/** The one value of all channels on a stretch of pixels, or null. */
+function flatValue(channels: readonly ExrChannel[], from: number, count: number): number | null {
+  const value = channels[0]!.data[from]!
+  return channels.every(({ data }) => isFlat(data, from, count)) && channels.every(({ data }) => data[from] === value)
+    ? value
+    : null
+}
+
+/** Pairs of floats are compared as doubles: the same bits are the same value, and a not-a-number only costs the shortcut. */
+function isFlat(data: Float32Array, from: number, count: number): boolean {
+  if ((data.byteOffset + from * 4) % 8 || count % 2) return isFlatByOnes(data, from, count)
+  const pairs = new Float64Array(data.buffer, data.byteOffset + from * 4, count / 2)
+  const value = pairs[0]!
+  for (let i = 1; i < pairs.length; i++) if (pairs[i]! !== value) return false
+  return data[from] === data[from + 1]
+}
+
+function isFlatByOnes(data: Float32Array, from: number, count: number): boolean {
+  const value = data[from]!
+  for (let i = from + 1; i < from + count; i++) if (data[i]! !== value) return false
+  return true
+}
+
+/**
+ * What ZIP compresses in a block of EXR: the even bytes of the little-endian samples, so the lower ones, then the odd
+ * ones, each the difference to the one before plus 128. Samples stand line by line, in a line channel by channel.
+ */
+function predictedBlock(channels: readonly ExrChannel[], first: number, lines: number, width: number): Uint8Array {
+  const count = lines * width * channels.length
+  // No difference is 128, and mattes are flat nearly everywhere.
+  const out = new Uint8Array(count * 2).fill(128)
+  let at = 0
+  let half = 0
+  for (let line = first; line < first + lines; line++) {
+    for (const { data } of channels) {
+      half = predictLine(data, line * width, width, half, out, at, count)
+      at += width
+    }
   }
+  // The very first byte stands as it is, and the first upper byte follows the last lower one.
+  const start = halfFromCoverage(channels[0]!.data[first * width]!)
+  out[0] = start & 0xff
+  out[count] = (start >> 8) - (half & 0xff) + 128
   return out
+}
+
+/** One line of one channel; takes the half before it and returns its last one. */
+function predictLine(
+  data: Float32Array,
+  from: number,
+  width: number,
+  before: number,
+  out: Uint8Array,
+  at: number,
+  upper: number,
+): number {
+  let half = before
+  let value = NaN
+  for (let i = 0; i < width; i++) {
+    const next = data[from + i]!
+    if (next === value) continue
+    value = next
+    const nextHalf = halfFromCoverage(next)
+    out[at + i] = (nextHalf & 0xff) - (half & 0xff) + 128
+    out[upper + at + i] = (nextHalf >> 8) - (half >> 8) + 128
+    half = nextHalf
+  }
+  return half
+}
+
+/** The samples themselves, for a block that does not shrink. */
+function rawBlock(channels: readonly ExrChannel[], first: number, lines: number, width: number): Uint8Array {
+  const bytes = new Uint8Array(lines * width * channels.length * 2)
+  const view = new DataView(bytes.buffer)
+  let at = 0
+  for (let line = first; line < first + lines; line++) {
+    for (const { data } of channels) {
+      for (let x = 0; x < width; x++, at += 2) view.setUint16(at, halfFromCoverage(data[line * width + x]!), true)
+    }
+  }
+  return bytes
 }
 
 function headerBytes(width: number, height: number, names: readonly string[]): Uint8Array {

@@ -1,3 +1,4 @@
 export * from './request'
 export * from './write'
+export * from './writeFrames'
 export * from './zipStream'

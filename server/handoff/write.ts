@@ -35,6 +35,13 @@ export interface HandoffTarget {
   height: number
 }
 
+/** What writing any frame of a hand-off needs. */
+export interface FrameWork {
+  document: RotoDocument
+  payload: HandoffPayload
+  target: HandoffTarget
+}
+
 export const manifestPath = (folder: string) => path.join(folder, 'manifest.json')
 
 /** Names of the files of one frame, relative to the hand-off's folder. */
@@ -44,19 +51,20 @@ export function frameFileNames(payload: HandoffPayload, shotName: string, frame:
   return payload.mattes.map(({ name }) => `${name}/${shotName}_${name}.${number}.png`)
 }
 
-/** Renders one frame and writes its files, each whole or not at all. */
-export async function writeFrame(
-  document: RotoDocument,
-  payload: HandoffPayload,
-  target: HandoffTarget,
-  frame: number,
-): Promise<ManifestFile[]> {
+/**
+ * Renders one frame and writes its files, each whole or not at all.
+ *
+ * @param reuse  mattes of an earlier frame, to be written over; holds this frame's afterwards
+ */
+export async function writeFrame(work: FrameWork, frame: number, reuse: Float32Array[] = []): Promise<ManifestFile[]> {
+  const { document, payload, target } = work
   const { width, height } = target
   const alphas = renderMattes(
     sceneAt(document, frame),
     payload.mattes.map(({ partId }) => ({ partId, withHoldouts: payload.withHoldouts })),
-    { box: { left: 0, top: 0, right: width, bottom: height }, motionBlur: payload.motionBlur },
+    { box: { left: 0, top: 0, right: width, bottom: height }, motionBlur: payload.motionBlur, reuse },
   )!
+  alphas.forEach((alpha, i) => (reuse[i] = alpha))
   const names = frameFileNames(payload, target.shotName, frame)
   const contents =
     payload.format === 'exr-half'

@@ -3,6 +3,7 @@ import path from 'node:path'
 import { promisify } from 'node:util'
 import { deflate } from 'node:zlib'
 import sharp from 'sharp'
+import { displayTable, type ColourEncoding } from '@tender-lasso/core/colour'
 import { BT709_LUMA } from '@tender-lasso/core/image'
 import { encodeAnalysisFrame } from '@tender-lasso/formats/analysis'
 import { writeWhole } from '../store'
@@ -39,43 +40,57 @@ export async function finishedFrames(framesFolder: string, shotId: string): Prom
   return finished
 }
 
-/**
- * Writes all tiers of one frame.
- *
- * @param rgb  16-bit encoded values, three channels, row-major
- */
+/** A decoded frame: 16-bit values as the plate encodes them, three channels, row-major. */
+export interface DecodedFrame {
+  rgb: Uint16Array
+  width: number
+  height: number
+  colourEncoding: ColourEncoding
+}
+
+/** Writes all tiers of one frame. What is for the eye and luma for tracking are display-encoded, the channels stay. */
 export async function writeFrameFiles(
   framesFolder: string,
   shotId: string,
   frame: number,
-  rgb: Uint16Array,
-  width: number,
-  height: number,
+  { rgb, width, height, colourEncoding }: DecodedFrame,
 ): Promise<void> {
+  const shown = displayEncoded(rgb, colourEncoding)
   const eightBit = Buffer.allocUnsafe(rgb.length)
-  for (let i = 0; i < rgb.length; i++) eightBit[i] = (rgb[i]! * 255 + 32767) / 65535
+  for (let i = 0; i < rgb.length; i++) eightBit[i] = (shown[i]! * 255 + 32767) / 65535
   const raw = { raw: { width, height, channels: 3 as const } }
   const [display, thumbnail, analysis] = await Promise.all([
     sharp(eightBit, raw).jpeg({ quality: 93, chromaSubsampling: '4:4:4' }).toBuffer(),
     sharp(eightBit, raw).resize({ height: THUMBNAIL_HEIGHT }).jpeg({ quality: 80 }).toBuffer(),
-    encodeAnalysisFrame(planesOf(rgb), width, height, (bytes) => deflateOnThread(bytes, { level: 1 })),
+    encodeAnalysisFrame(planesOf(rgb, shown), width, height, (bytes) => deflateOnThread(bytes, { level: 1 })),
   ])
   await writeWhole(framePath(framesFolder, shotId, frame, 'display'), display)
   await writeWhole(framePath(framesFolder, shotId, frame, 'thumbnail'), thumbnail)
   await writeWhole(framePath(framesFolder, shotId, frame, 'analysis'), analysis)
 }
 
-/** Luma, red, green, blue, each 16 bit. */
-function planesOf(rgb: Uint16Array): Uint16Array[] {
+const tables = new Map<ColourEncoding, Uint16Array>()
+
+function displayEncoded(rgb: Uint16Array, encoding: ColourEncoding): Uint16Array {
+  if (encoding === 'sRGB' || encoding === 'Rec.709') return rgb
+  let table = tables.get(encoding)
+  if (!table) tables.set(encoding, (table = displayTable(encoding)))
+  const out = new Uint16Array(rgb.length)
+  for (let i = 0; i < rgb.length; i++) out[i] = table[rgb[i]!]!
+  return out
+}
+
+/** Luma of what is shown, then red, green and blue as the plate has them, each 16 bit. */
+function planesOf(rgb: Uint16Array, shown: Uint16Array): Uint16Array[] {
   const count = rgb.length / 3
   const planes = [0, 1, 2, 3].map(() => new Uint16Array(count)) as [Uint16Array, Uint16Array, Uint16Array, Uint16Array]
   const [luma, red, green, blue] = planes
   const [wr, wg, wb] = BT709_LUMA
   for (let i = 0, at = 0; i < count; i++, at += 3) {
-    const r = (red[i] = rgb[at]!)
-    const g = (green[i] = rgb[at + 1]!)
-    const b = (blue[i] = rgb[at + 2]!)
-    luma[i] = wr * r + wg * g + wb * b + 0.5
+    red[i] = rgb[at]!
+    green[i] = rgb[at + 1]!
+    blue[i] = rgb[at + 2]!
+    luma[i] = wr * shown[at]! + wg * shown[at + 1]! + wb * shown[at + 2]! + 0.5
   }
   return planes
 }

@@ -1,5 +1,6 @@
 import { rm } from 'node:fs/promises'
 import path from 'node:path'
+import type { ColourEncoding } from '@tender-lasso/core/colour'
 import type { ShotRow } from '../database'
 import { Problem } from '../errors'
 import type { Settings } from '../settings'
@@ -13,7 +14,7 @@ export interface IngestProgress {
   onFrame(done: number, total: number): Promise<void>
 }
 
-type IngestedShot = Pick<ShotRow, 'id' | 'width' | 'height' | 'firstFrame' | 'lastFrame' | 'sources'>
+type IngestedShot = Pick<ShotRow, 'id' | 'width' | 'height' | 'firstFrame' | 'lastFrame' | 'sources' | 'colourEncoding'>
 
 /**
  * Makes the frame files of a shot from its originals. Frames that are there already are kept, so a killed job goes on
@@ -27,7 +28,11 @@ export async function ingestShot(shot: IngestedShot, settings: Settings, progres
   const total = shot.lastFrame - shot.firstFrame + 1
   let done = 0
   const write = async (frame: number, rgb: Uint16Array) => {
-    if (!finished.has(frame)) await writeFrameFiles(settings.frames, shot.id, frame, rgb, shot.width, shot.height)
+    if (!finished.has(frame)) {
+      const { width, height } = shot
+      const colourEncoding = shot.colourEncoding as ColourEncoding
+      await writeFrameFiles(settings.frames, shot.id, frame, { rgb, width, height, colourEncoding })
+    }
     await progress.onFrame(++done, total)
   }
   try {

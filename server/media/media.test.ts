@@ -72,7 +72,15 @@ describe('ingest', () => {
       const file = await sixteenBit(name, (i) => [40000, 20000, 10000][i % 3]!)
       sources.push({ name, hash: await keepOriginal(settings().originals, file.path) })
     }
-    const shot = { id: 'ingested', width: 8, height: 6, firstFrame: 1001, lastFrame: 1002, sources }
+    const shot = {
+      id: 'ingested',
+      width: 8,
+      height: 6,
+      firstFrame: 1001,
+      lastFrame: 1002,
+      sources,
+      colourEncoding: 'sRGB',
+    }
     const stopAfterOne = { onFrame: () => Promise.reject(new Error('killed')) }
     await expect(ingestShot(shot, settings(), stopAfterOne)).rejects.toThrow('killed')
     const seen: number[] = []
@@ -83,6 +91,22 @@ describe('ingest', () => {
     const { offset, length } = tileRange(index, 0, 0, 0)
     const tile = decodeTile(index, bytes.subarray(offset, offset + length), 0, 0)
     expect(tile.data[5]! * 65535).toBeCloseTo(0.2126 * 40000 + 0.7152 * 20000 + 0.0722 * 10000, -0.5)
+  })
+
+  it('luma of a linear plate is display-encoded, its channels keep their values', async () => {
+    const file = await sixteenBit('l.0001.png', () => 14147)
+    const sources = [{ name: 'l.0001.png', hash: await keepOriginal(settings().originals, file.path) }]
+    const shot = { id: 'linear', width: 8, height: 6, firstFrame: 1, lastFrame: 1, sources, colourEncoding: 'linear' }
+    await ingestShot(shot, settings(), { onFrame: async () => undefined })
+    const bytes = readFileSync(framePath(settings().frames, 'linear', 1, 'analysis'))
+    const index = readAnalysisIndex(bytes)
+    const valueOf = (plane: number) => {
+      const { offset, length } = tileRange(index, plane, 0, 0)
+      return decodeTile(index, bytes.subarray(offset, offset + length), 0, 0).data[5]!
+    }
+    // 21.586 % of light is sRGB code 128 (IEC 61966-2-1).
+    expect(valueOf(0) * 255).toBeCloseTo(128, 1)
+    expect(valueOf(1) * 65535).toBeCloseTo(14147, 3)
   })
 
   it('a damaged picture is named and leaves no frame behind', async () => {
@@ -97,7 +121,7 @@ describe('ingest', () => {
       { name: 'd.0001.png', hash: await keepOriginal(settings().originals, good.path) },
       { name: 'd.0002.png', hash: await keepOriginal(settings().originals, bad) },
     ]
-    const shot = { id: 'damaged', width: 64, height: 64, firstFrame: 1, lastFrame: 2, sources }
+    const shot = { id: 'damaged', width: 64, height: 64, firstFrame: 1, lastFrame: 2, sources, colourEncoding: 'sRGB' }
     await expect(ingestShot(shot, settings(), { onFrame: async () => undefined })).rejects.toThrow(
       'd.0002.png is damaged',
     )

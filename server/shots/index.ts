@@ -1,6 +1,7 @@
 import { rm } from 'node:fs/promises'
 import path from 'node:path'
 import { z } from 'zod'
+import { COLOUR_ENCODINGS } from '@tender-lasso/core/colour'
 import { newId, objectAdded, SCHEMA_VERSION, type Shot } from '@tender-lasso/core/document'
 import { centredShutter } from '@tender-lasso/core/timing'
 import { orm, ProjectEntity, ShotEntity, type ShotRow } from '../database'
@@ -10,8 +11,6 @@ import { startJob } from '../jobs'
 import { inspectFiles, type SourceFile } from '../media'
 import { readSettings } from '../settings'
 import { keepOriginal } from '../store'
-
-export const COLOUR_ENCODINGS = ['sRGB', 'Rec.709', 'linear', 'log'] as const
 
 export const shotSettingsSchema = z.object({
   name: z.string().trim().min(1, 'a shot needs a name').max(80),
@@ -41,6 +40,9 @@ export async function listBoard() {
 export type BoardProject = Awaited<ReturnType<typeof listBoard>>[number]
 export type ShotSummary = ReturnType<typeof shotSummary>
 
+/** How far a plate is read. */
+export type ShotState = 'ingesting' | 'ready' | 'failed'
+
 function shotSummary(shot: Omit<ShotRow, 'sources'>) {
   const { id, projectId, name, state, message, width, height, firstFrame, lastFrame, pixelAspect, colourEncoding } =
     shot
@@ -50,13 +52,13 @@ function shotSummary(shot: Omit<ShotRow, 'sources'>) {
     id,
     projectId,
     name,
-    state,
-    message,
+    state: state as ShotState,
+    message: message ?? null,
     width,
     height,
     firstFrame,
     lastFrame,
-    pixelAspect,
+    pixelAspect: Number(pixelAspect),
     colourEncoding,
     rate,
     edits,

@@ -2,7 +2,6 @@ import '@fontsource-variable/spline-sans'
 import '@fontsource/spline-sans-mono/400.css'
 import '@fontsource/spline-sans-mono/500.css'
 import '../theme/global.css'
-import { AntdRegistry } from '@ant-design/nextjs-registry'
 import type { Metadata } from 'next'
 import type { ReactNode } from 'react'
 import { Frame } from '../theme/Frame'
@@ -16,9 +15,7 @@ export default function Layout({ children }: { children: ReactNode }) {
   return (
     <html lang="en">
       <body>
-        <AntdRegistry>
-          <Frame>{children}</Frame>
-        </AntdRegistry>
+        <Frame>{children}</Frame>
       </body>
     </html>
   )

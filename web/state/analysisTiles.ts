@@ -1,17 +1,17 @@
 import {
+  ANALYSIS_PLANES,
   ANALYSIS_TILE,
   analysisHeaderBytes,
   decodeTile,
   readAnalysisIndex,
   tileRange,
   type AnalysisIndex,
+  type AnalysisPlane,
 } from '@tender-lasso/formats/analysis'
 import type { Box } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
 
-const MOST_TILES = 600
-
-/** Fetches stretches of analysis frames, lossless, tile by tile; keeps the last few hundred tiles. */
+/** Fetches stretches of analysis frames, lossless, tile by tile; keeps the last few tiles. */
 export class AnalysisTiles {
   private readonly indices = new Map<number, Promise<AnalysisIndex>>()
   private readonly tiles = new Map<string, Float32Array>()
@@ -20,10 +20,11 @@ export class AnalysisTiles {
     private readonly shotId: string,
     private readonly width: number,
     private readonly height: number,
+    private readonly mostTiles = 600,
   ) {}
 
-  /** Luma of a box of a frame, cut at the plate's edges. */
-  async luma(frame: number, box: Box): Promise<LumaImage> {
+  /** One plane of a box of a frame, values 0..1 as the plate encodes them, cut at the plate's edges. */
+  async image(frame: number, box: Box, plane: AnalysisPlane = 'luma'): Promise<LumaImage> {
     const left = Math.max(0, box.left)
     const top = Math.max(0, box.top)
     const right = Math.min(this.width, box.right)
@@ -36,10 +37,10 @@ export class AnalysisTiles {
     const [firstColumn, lastColumn] = [Math.floor(left / ANALYSIS_TILE), Math.floor((right - 1) / ANALYSIS_TILE)]
     const [firstRow, lastRow] = [Math.floor(top / ANALYSIS_TILE), Math.floor((bottom - 1) / ANALYSIS_TILE)]
     const rows = Array.from({ length: lastRow - firstRow + 1 }, (_, i) => firstRow + i)
-    await Promise.all(rows.map((row) => this.loadRow(index, frame, row, firstColumn, lastColumn)))
+    await Promise.all(rows.map((row) => this.loadRow(index, frame, plane, row, firstColumn, lastColumn)))
     for (const row of rows) {
       for (let column = firstColumn; column <= lastColumn; column++) {
-        copyTile(this.tiles.get(`${frame}/${row}/${column}`)!, index, column, row, image)
+        copyTile(this.tiles.get(tileKey(frame, plane, column, row))!, index, column, row, image)
       }
     }
     this.forgetOldTiles()
@@ -57,18 +58,26 @@ export class AnalysisTiles {
   }
 
   /** Tiles of one row lie one behind the other in the file, so one request brings them all. */
-  private async loadRow(index: AnalysisIndex, frame: number, row: number, first: number, last: number) {
+  private async loadRow(
+    index: AnalysisIndex,
+    frame: number,
+    plane: AnalysisPlane,
+    row: number,
+    first: number,
+    last: number,
+  ) {
+    const planeNumber = ANALYSIS_PLANES.indexOf(plane)
     const missing: number[] = []
     for (let column = first; column <= last; column++)
-      if (!this.tiles.has(`${frame}/${row}/${column}`)) missing.push(column)
+      if (!this.tiles.has(tileKey(frame, plane, column, row))) missing.push(column)
     if (missing.length === 0) return
-    const start = tileRange(index, 0, missing[0]!, row).offset
-    const lastTile = tileRange(index, 0, missing.at(-1)!, row)
+    const start = tileRange(index, planeNumber, missing[0]!, row).offset
+    const lastTile = tileRange(index, planeNumber, missing.at(-1)!, row)
     const bytes = await this.range(frame, start, lastTile.offset + lastTile.length - start)
     for (const column of missing) {
-      const { offset, length } = tileRange(index, 0, column, row)
+      const { offset, length } = tileRange(index, planeNumber, column, row)
       const tile = decodeTile(index, bytes.subarray(offset - start, offset - start + length), column, row)
-      this.tiles.set(`${frame}/${row}/${column}`, tile.data)
+      this.tiles.set(tileKey(frame, plane, column, row), tile.data)
     }
   }
 
@@ -81,9 +90,12 @@ export class AnalysisTiles {
   }
 
   private forgetOldTiles() {
-    while (this.tiles.size > MOST_TILES) this.tiles.delete(this.tiles.keys().next().value!)
+    while (this.tiles.size > this.mostTiles) this.tiles.delete(this.tiles.keys().next().value!)
   }
 }
+
+const tileKey = (frame: number, plane: AnalysisPlane, column: number, row: number) =>
+  `${frame}/${plane}/${row}/${column}`
 
 function copyTile(tile: Float32Array, index: AnalysisIndex, column: number, row: number, image: LumaImage) {
   const tileLeft = column * ANALYSIS_TILE

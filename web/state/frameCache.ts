@@ -7,6 +7,7 @@ export class FrameCache {
   private readonly loading = new Map<number, Promise<ImageBitmap | null>>()
   private readonly listeners = new Set<() => void>()
   private playhead = 0
+  private held: ReadonlySet<number> | null = null
 
   constructor(
     private readonly shotId: string,
@@ -26,8 +27,9 @@ export class FrameCache {
     return this.budgetBytes
   }
 
+  /** The same set until something is fetched or dropped. */
   heldFrames(): ReadonlySet<number> {
-    return new Set(this.bitmaps.keys())
+    return (this.held ??= new Set(this.bitmaps.keys()))
   }
 
   setBudget(bytes: number) {
@@ -104,6 +106,7 @@ export class FrameCache {
   }
 
   private tell() {
+    this.held = null
     for (const listener of this.listeners) listener()
   }
 }

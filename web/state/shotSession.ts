@@ -63,12 +63,13 @@ export class ShotSession {
 
   /** Loads the shot, and offers again what an earlier visit could not send. */
   async open(): Promise<void> {
-    await this.load()
-    const own = await api<{ batch: unknown }[]>(
-      `/api/shots/${this.shotId}/edits?author=${encodeURIComponent(this.author)}&limit=200`,
-    )
+    const [own, waiting] = await Promise.all([
+      api<{ batch: unknown }[]>(`/api/shots/${this.shotId}/edits?author=${encodeURIComponent(this.author)}&limit=200`),
+      pendingOf(this.shotId),
+      this.load(),
+    ])
     this.ownLog = own.map((row) => batchFromJson(row.batch))
-    for (const batch of await pendingOf(this.shotId)) this.adopt(batch)
+    for (const batch of waiting) this.adopt(batch)
     this.listen()
     this.publish()
     void this.send()

@@ -93,7 +93,6 @@ export interface ShotState {
   message: Message | null
   panelsHidden: boolean
   helpOpen: boolean
-  matteMilliseconds: number | null
 }
 
 export const useShot = create<ShotState>(() => ({
@@ -132,7 +131,6 @@ export const useShot = create<ShotState>(() => ({
   message: null,
   panelsHidden: false,
   helpOpen: false,
-  matteMilliseconds: null,
 }))
 
 const set = useShot.setState

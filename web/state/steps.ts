@@ -2,7 +2,7 @@
 export const STEPS = ['Study', 'Track', 'Shape', 'Edge', 'Order', 'Check', 'Handoff'] as const
 export type Step = (typeof STEPS)[number]
 
-export const TOOLS = ['select', 'lasso', 'pen', 'turn', 'region'] as const
+export const TOOLS = ['select', 'lasso', 'pen', 'turn', 'region', 'leaveOut'] as const
 export type ToolName = (typeof TOOLS)[number]
 
 export const TOOL_WORDS: Record<ToolName, { name: string; key: string; hint: string }> = {
@@ -23,12 +23,17 @@ export const TOOL_WORDS: Record<ToolName, { name: string; key: string; hint: str
     key: 't',
     hint: 'Mark a flat surface to track: drag a rectangle, or click its corners and press Enter',
   },
+  leaveOut: {
+    name: 'Leave out',
+    key: 'o',
+    hint: 'Mark what the selected track must not look at: an arm, a reflection. Drag a rectangle, or click corners',
+  },
 }
 
 /** Tools that each step lays into the tool strip. Every tool can be called by its key from any step. */
 export const STEP_TOOLS: Record<Step, readonly ToolName[]> = {
   Study: ['select'],
-  Track: ['select', 'region'],
+  Track: ['select', 'region', 'leaveOut'],
   Shape: ['select', 'lasso', 'pen', 'turn'],
   Edge: ['select', 'turn'],
   Order: ['select'],

@@ -15,8 +15,10 @@ export function stopTracking() {
 /**
  * Tracks the selected track in a worker to the end of the range, from its last good frame or its reference. The artist
  * sees each frame as it is found; the result is one edit.
+ *
+ * @param mostFrames  frames to go in each direction
  */
-export async function runSelectedTrack(direction: TrackDirection): Promise<void> {
+export async function runSelectedTrack(direction: TrackDirection, mostFrames = Infinity): Promise<void> {
   const { info, selection, track: running } = useShot.getState()
   if (running || !info || selection.trackId === null) return
   const worker = new Worker(new URL('../workers/track.worker.ts', import.meta.url), { type: 'module' })
@@ -31,7 +33,7 @@ export async function runSelectedTrack(direction: TrackDirection): Promise<void>
       if (isStopped) break
       const track = find(useShot.getState().document, 'track', selection.trackId)
       if (!track) break
-      await runOneWay(track, way, async (run, onFrame) =>
+      await runOneWay(track, planRun(track, way, mostFrames), way, async (run, onFrame) =>
         remote.run({ shotId: info.id, width: info.width, height: info.height }, run, proxy(onFrame)),
       )
     }
@@ -47,8 +49,7 @@ export async function runSelectedTrack(direction: TrackDirection): Promise<void>
 
 type Runner = (run: TrackRun, onFrame: (sample: TrackedFrame) => void) => ReturnType<TrackWorker['run']>
 
-async function runOneWay(track: Track, way: 'forward' | 'backward', runner: Runner): Promise<void> {
-  const run = planRun(track, way)
+async function runOneWay(track: Track, run: TrackRun, way: 'forward' | 'backward', runner: Runner): Promise<void> {
   if (run.frames.length === 0) {
     say('said', `${track.name} reaches the ${way === 'forward' ? 'last' : 'first'} frame already`)
     return
@@ -94,14 +95,15 @@ async function runOneWay(track: Track, way: 'forward' | 'backward', runner: Runn
 }
 
 /** Frames to track: from the last sample in that direction (or the reference) to the range's end. */
-function planRun(track: Track, way: 'forward' | 'backward'): TrackRun {
+function planRun(track: Track, way: 'forward' | 'backward', mostFrames: number): TrackRun {
   const [first, last] = shotRange()
   const step = way === 'forward' ? 1 : -1
   let at = track.referenceFrame
   while (sampleAt(track, at + step)) at += step
   const known = [at, at - step].flatMap((frame) => sampleAt(track, frame)?.matrix ?? [])
   const frames: number[] = []
-  for (let frame = at + step; frame >= first && frame <= last; frame += step) frames.push(frame)
+  for (let frame = at + step; frame >= first && frame <= last && frames.length < mostFrames; frame += step)
+    frames.push(frame)
   return {
     model: track.model,
     referenceFrame: track.referenceFrame,

@@ -4,17 +4,20 @@ import { useEffect, useRef, useState } from 'react'
 import { Alert } from 'antd'
 import { applyToPoint, invert, type Matrix3 } from '@tender-lasso/core/geometry'
 import { edit, frameCache, preview, say, select, setView, useShot, type ShotState } from '../state/shotStore'
+import { wordsOf } from '../state/api'
 import type { ToolName } from '../state/steps'
-import { MattePreviewer } from './mattePreview'
-import { drawOverlay } from './overlay'
+import { MattePreviewer, type MattePreview } from './mattePreview'
+import { areRestingLinesOld, drawActiveLines, drawRestingLines, type OverlayPicture } from './overlay'
+import { drawPlainPlate, isPlainView } from './plainPlate'
 import { PlateRenderer } from './plateRenderer'
 import { stopPlayback } from './playback'
 import { lassoTool, penTool } from './tools/drawTools'
-import { regionTool } from './tools/regionTool'
+import { leaveOutTool, regionTool } from './tools/regionTool'
 import { selectTool } from './tools/selectTool'
 import type { PointerInput, Tool, ToolContext, ToolStep } from './tools/tool'
 import { turnTool } from './tools/turnTool'
-import { fitted, plateToScreen, zoomedAt } from './viewTransform'
+import { visibleBox } from './visibleBox'
+import { fitted, isSamePlace, plateToScreen, zoomedAt, type ViewPlace } from './viewTransform'
 import styles from './viewer.module.css'
 
 const TOOL_MACHINES: Record<ToolName, Tool<unknown>> = {
@@ -23,28 +26,36 @@ const TOOL_MACHINES: Record<ToolName, Tool<unknown>> = {
   pen: penTool as Tool<unknown>,
   turn: turnTool as Tool<unknown>,
   region: regionTool as Tool<unknown>,
+  leaveOut: leaveOutTool as Tool<unknown>,
 }
 
 export function Viewer() {
   const holder = useRef<HTMLDivElement>(null)
+  const plainCanvas = useRef<HTMLCanvasElement>(null)
   const plateCanvas = useRef<HTMLCanvasElement>(null)
-  const overlayCanvas = useRef<HTMLCanvasElement>(null)
+  const restingCanvas = useRef<HTMLCanvasElement>(null)
+  const activeCanvas = useRef<HTMLCanvasElement>(null)
   const [failure, setFailure] = useState<string | null>(null)
   const tool = useShot((state) => state.tool)
 
   useEffect(() => {
-    try {
-      const stage = new ViewerStage(holder.current!, plateCanvas.current!, overlayCanvas.current!)
-      return () => stage.close()
-    } catch (error) {
-      setFailure(error instanceof Error ? error.message : String(error))
-    }
+    const stage = new ViewerStage(
+      holder.current!,
+      plainCanvas.current!,
+      plateCanvas.current!,
+      restingCanvas.current!,
+      activeCanvas.current!,
+      (error) => setFailure(wordsOf(error)),
+    )
+    return () => stage.close()
   }, [])
 
   return (
     <div ref={holder} className={styles.viewer} data-testid="viewer" style={{ cursor: TOOL_MACHINES[tool].cursor }}>
-      <canvas ref={plateCanvas} className={styles.layer} />
-      <canvas ref={overlayCanvas} className={styles.layer} />
+      <canvas ref={plainCanvas} className={styles.layer} />
+      <canvas ref={plateCanvas} className={styles.layer} hidden />
+      <canvas ref={restingCanvas} className={styles.layer} />
+      <canvas ref={activeCanvas} className={styles.layer} />
       {failure && <Alert className={styles.failure} type="error" showIcon title={failure} />}
     </div>
   )
@@ -52,28 +63,45 @@ export function Viewer() {
 
 /** Listens to the store and to the pointer and draws when something changed, once per display frame. */
 class ViewerStage {
-  private readonly renderer: PlateRenderer
-  private readonly overlay: CanvasRenderingContext2D
+  /** Made when a view first needs it: that takes a tenth of a second where no graphics card helps. */
+  private renderer: PlateRenderer | null = null
+  private readonly plain: CanvasRenderingContext2D
+  private readonly resting: CanvasRenderingContext2D
+  private readonly active: CanvasRenderingContext2D
+  /** What the resting lines were drawn from. */
+  private restingDrawn: OverlayPicture | null = null
   private readonly mattes: MattePreviewer
   private readonly stops: (() => void)[] = []
   private readonly ratio = Math.min(2, window.devicePixelRatio || 1)
   private toScreen: Matrix3
+  /** Zoom and pan of the last fit: a view that is still there stays fitted when the panels round it change. */
+  private fittedPlace: ViewPlace | null = null
   private scheduled = 0
   private plateDirty = true
+  private bitmap: ImageBitmap | null = null
+  private matte: MattePreview | null = null
+  private stopWatching: () => void = () => {}
   private machine: { tool: ToolName; state: unknown }
   private panning: { x: number; y: number; panX: number; panY: number } | null = null
 
   constructor(
     private readonly holder: HTMLDivElement,
+    plain: HTMLCanvasElement,
     private readonly plate: HTMLCanvasElement,
-    overlay: HTMLCanvasElement,
+    resting: HTMLCanvasElement,
+    active: HTMLCanvasElement,
+    private readonly failed: (error: unknown) => void,
   ) {
-    this.renderer = new PlateRenderer(plate)
-    this.overlay = overlay.getContext('2d')!
-    this.mattes = new MattePreviewer((matte) => {
-      this.renderer.setMatte(matte)
-      this.paint(true)
-    })
+    this.plain = plain.getContext('2d', { alpha: false })!
+    this.resting = resting.getContext('2d')!
+    this.active = active.getContext('2d')!
+    this.mattes = new MattePreviewer(
+      () => this.visibleBox(),
+      (matte) => {
+        this.matte = matte
+        this.paint(true)
+      },
+    )
     const state = useShot.getState()
     this.machine = { tool: state.tool, state: TOOL_MACHINES[state.tool].idle }
     this.toScreen = this.currentMap(state)
@@ -97,12 +125,14 @@ class ViewerStage {
     this.stops.push(() => window.removeEventListener('tool-key', toolKey))
     this.stops.push(() => window.removeEventListener('fit-view', fit))
     this.resized()
+    this.watchCache()
     this.loadFrame(state.frame)
   }
 
   close() {
     cancelAnimationFrame(this.scheduled)
     this.stops.forEach((stop) => stop())
+    this.stopWatching()
     this.mattes.close()
   }
 
@@ -116,8 +146,10 @@ class ViewerStage {
 
   private storeChanged(now: ShotState, before: ShotState) {
     if (now.info !== before.info) {
-      this.renderer.setPlate(null)
+      this.bitmap = null
+      this.stopWatching()
       if (now.info) {
+        this.watchCache()
         this.fit()
         this.loadFrame(now.frame)
       }
@@ -127,14 +159,13 @@ class ViewerStage {
       if (now.shown !== now.document) preview([])
     }
     if (now.frame !== before.frame) this.loadFrame(now.frame)
-    const zoomChanged = now.view.zoom !== before.view.zoom
     const matteChanged =
       now.shown !== before.shown ||
       now.frame !== before.frame ||
       now.view.mode !== before.view.mode ||
-      now.selection.partId !== before.selection.partId ||
-      (zoomChanged && (now.view.zoom < 1 || before.view.zoom < 1))
+      now.selection.partId !== before.selection.partId
     if (matteChanged) this.mattes.request()
+    else if (now.view !== before.view) this.mattes.viewMoved()
     const plateChanged = now.view !== before.view || now.frame !== before.frame
     if (
       plateChanged ||
@@ -148,29 +179,43 @@ class ViewerStage {
     }
   }
 
+  /** A cache that was emptied has closed the frame on screen: it is fetched again. */
+  private watchCache() {
+    const cache = frameCache()
+    if (!cache) return
+    this.stopWatching = cache.onChange(() => {
+      if (this.bitmap?.width !== 0) return
+      this.bitmap = null
+      this.loadFrame(useShot.getState().frame)
+    })
+  }
+
   private loadFrame(frame: number) {
     const cache = frameCache()
     if (!cache) return
     const held = cache.get(frame)
     if (held) {
-      this.renderer.setPlate(held)
+      this.bitmap = held
       this.paint(true)
       return
     }
     void cache.load(frame).then((bitmap) => {
       if (!bitmap || useShot.getState().frame !== frame) return
-      this.renderer.setPlate(bitmap)
+      this.bitmap = bitmap
       this.paint(true)
     })
   }
 
   private resized() {
     const { clientWidth, clientHeight } = this.holder
-    for (const canvas of [this.plate, this.overlay.canvas]) {
+    for (const canvas of [this.plain.canvas, this.plate, this.resting.canvas, this.active.canvas]) {
       canvas.width = Math.max(1, Math.round(clientWidth * this.ratio))
       canvas.height = Math.max(1, Math.round(clientHeight * this.ratio))
     }
-    if (useShot.getState().view.zoom === 0) this.fit()
+    this.restingDrawn = null
+    const { view } = useShot.getState()
+    if (view.zoom === 0 || isSamePlace(view, this.fittedPlace)) this.fit()
+    else this.mattes.viewMoved()
     this.paint(true)
   }
 
@@ -178,12 +223,23 @@ class ViewerStage {
     const { info } = useShot.getState()
     const { clientWidth, clientHeight } = this.holder
     if (info && clientWidth > 30 && clientHeight > 30) {
-      setView(fitted(clientWidth, clientHeight, info.width, info.height, info.pixelAspect))
+      this.fittedPlace = fitted(clientWidth, clientHeight, info.width, info.height, info.pixelAspect)
+      setView(this.fittedPlace)
     }
   }
 
   private currentMap(state: ShotState): Matrix3 {
     return plateToScreen(state.view, state.shown, state.frame, state.info?.pixelAspect ?? 1)
+  }
+
+  private visibleBox() {
+    const state = useShot.getState()
+    const { clientWidth, clientHeight } = this.holder
+    return visibleBox(
+      this.currentMap(state),
+      { width: clientWidth, height: clientHeight },
+      state.info ?? { width: 0, height: 0 },
+    )
   }
 
   private paint(plateToo: boolean) {
@@ -196,11 +252,34 @@ class ViewerStage {
       this.toScreen = this.currentMap(state)
       if (this.plateDirty) {
         this.plateDirty = false
-        this.renderer.draw(invert(this.toScreen), state.view, state.info.width, state.info.height, this.ratio)
+        this.drawPlate(state, state.info)
       }
       const sketch = TOOL_MACHINES[this.machine.tool].sketch?.(this.machine.state) ?? null
-      drawOverlay(this.overlay, state, this.toScreen, sketch, this.ratio)
+      const picture = { state, toScreen: this.toScreen, pixelRatio: this.ratio }
+      if (areRestingLinesOld(this.restingDrawn, picture)) {
+        this.restingDrawn = picture
+        drawRestingLines(this.resting, picture)
+      }
+      drawActiveLines(this.active, picture, sketch)
     })
+  }
+
+  private drawPlate({ view }: ShotState, info: { width: number; height: number }) {
+    const isPlain = isPlainView(view, this.toScreen)
+    if (isPlain) drawPlainPlate(this.plain, this.bitmap, this.toScreen, view, info, this.ratio)
+    else {
+      try {
+        this.renderer ??= new PlateRenderer(this.plate)
+      } catch (error) {
+        this.failed(error)
+        return
+      }
+      this.renderer.setMatte(this.matte)
+      this.renderer.setPlate(this.bitmap)
+      this.renderer.draw(this.toScreen, view, info.width, info.height, this.ratio)
+    }
+    this.plain.canvas.hidden = !isPlain
+    this.plate.hidden = isPlain
   }
 
   private screenPoint(event: MouseEvent): [number, number] {

@@ -1,46 +1,115 @@
 import { releaseProxy, wrap, type Remote } from 'comlink'
 import { isAlive, partsByDepth, type DocumentObject, type RotoDocument } from '@tender-lasso/core/document'
+import type { Box } from '@tender-lasso/core/geometry'
 import { partColour } from '../state/colours'
 import { useShot, type ShotState } from '../state/shotStore'
-import type { MattePreview, MattePreviewRequest, MatteWorker } from '../workers/matte.worker'
+import type { MatteBand, MatteBandRequest, MatteWorker } from '../workers/matte.worker'
 
-/** After the last change the picture is computed exactly: full size of the view, with motion blur. */
-const REST_MS = 60
-/** Share of the view's resolution while something moves. */
-const LIVE_SCALE = 0.5
+/** After the last change the picture is computed exactly: with motion blur. */
+const REST_MS = 24
+/** Share of the visible width and height that is computed beyond it, so that a pan does not show bare edges at once. */
+const BEYOND = 0.2
+const MOST_WORKERS = 4
+
+type Quality = 'live' | 'exact'
+
+/** A picture of the mattes on a stretch of the plate, in bands one below the other. */
+export interface MattePreview {
+  /** Target pixels per plate pixel. */
+  scale: number
+  /** Whole target pixels. */
+  box: Box
+  bands: MatteBand[]
+}
+
+interface Helper {
+  worker: Worker
+  remote: Remote<MatteWorker>
+  synced: ReadonlyMap<string, DocumentObject>
+}
 
 /**
- * Keeps the matte picture of the viewer up to date: at once and coarser while the artist drags or scrubs, exactly when
- * things rest. One request is under way at a time; the newest waiting one wins.
+ * Keeps the matte picture of the viewer up to date, at the view's resolution: without motion blur while the artist drags
+ * or scrubs, exactly when things rest. One picture is under way at a time, each worker making a band of it; the newest
+ * waiting one wins, and an exact one that is no longer wanted is given up.
  */
 export class MattePreviewer {
-  private readonly worker = new Worker(new URL('../workers/matte.worker.ts', import.meta.url), { type: 'module' })
-  private readonly remote: Remote<MatteWorker> = wrap<MatteWorker>(this.worker)
-  private synced = new Map<string, DocumentObject>()
+  /** Started with the first matte that is looked at. */
+  private helpers: Helper[] = []
+  private readonly wanted =
+    typeof SharedArrayBuffer === 'undefined'
+      ? null
+      : new Int32Array(new SharedArrayBuffer(Int32Array.BYTES_PER_ELEMENT))
+  private generation = 0
   private isBusy = false
-  private waiting: 'live' | 'exact' | null = null
+  private waiting: Quality | null = null
   private restTimer: ReturnType<typeof setTimeout> | undefined
+  private restedAt = 0
+  private shown: { scale: number; box: Box } | null = null
 
-  constructor(private readonly deliver: (matte: MattePreview | null) => void) {}
+  /**
+   * @param visible  box of the plate that the viewer shows
+   * @param deliver  gets each new picture, or null when none is to be shown
+   */
+  constructor(
+    private readonly visible: () => Box,
+    private readonly deliver: (matte: MattePreview | null) => void,
+  ) {}
+
+  private startHelpers() {
+    const count = Math.max(1, Math.min(MOST_WORKERS, (navigator.hardwareConcurrency || 2) - 1))
+    this.helpers = Array.from({ length: count }, () => {
+      const worker = new Worker(new URL('../workers/matte.worker.ts', import.meta.url), { type: 'module' })
+      const remote = wrap<MatteWorker>(worker)
+      if (this.wanted) void remote.share(this.wanted)
+      return { worker, remote, synced: new Map() }
+    })
+  }
 
   /** Something that the matte depends on has changed. */
   request() {
     clearTimeout(this.restTimer)
+    this.nextGeneration()
     if (useShot.getState().view.mode === 'plate') {
+      this.shown = null
       this.deliver(null)
       return
     }
+    this.restedAt = performance.now()
     this.start('live')
     this.restTimer = setTimeout(() => this.start('exact'), REST_MS)
   }
 
-  close() {
-    clearTimeout(this.restTimer)
-    this.remote[releaseProxy]()
-    this.worker.terminate()
+  /** The view has moved: a new picture is made when the present one does not reach as far. */
+  viewMoved() {
+    const { view } = useShot.getState()
+    if (view.mode === 'plate' || view.zoom === 0) return
+    const { shown } = this
+    const visible = this.visible()
+    const isCovered =
+      shown &&
+      shown.scale === scaleOf(view.zoom) &&
+      shown.box.left <= visible.left * shown.scale &&
+      shown.box.top <= visible.top * shown.scale &&
+      shown.box.right >= Math.floor(visible.right * shown.scale) &&
+      shown.box.bottom >= Math.floor(visible.bottom * shown.scale)
+    if (!isCovered) this.request()
   }
 
-  private start(quality: 'live' | 'exact') {
+  close() {
+    clearTimeout(this.restTimer)
+    for (const { remote, worker } of this.helpers) {
+      remote[releaseProxy]()
+      worker.terminate()
+    }
+  }
+
+  private nextGeneration() {
+    this.generation++
+    if (this.wanted) Atomics.store(this.wanted, 0, this.generation)
+  }
+
+  private start(quality: Quality) {
     if (this.isBusy) {
       this.waiting = quality
       return
@@ -54,35 +123,77 @@ export class MattePreviewer {
     })
   }
 
-  private async render(quality: 'live' | 'exact') {
+  private async render(quality: Quality) {
     const state = useShot.getState()
-    if (!state.info || state.view.mode === 'plate') return
-    this.sync(state.shown)
-    const matte = await this.remote.render(requestOf(state, quality))
-    if (quality === 'exact') useShot.setState({ matteMilliseconds: matte.milliseconds })
-    this.deliver(matte)
-  }
-
-  /** Sends what changed since the last time: objects are compared by identity. */
-  private sync(document: RotoDocument) {
-    const changed: DocumentObject[] = []
-    for (const [id, object] of document.objects) if (this.synced.get(id) !== object) changed.push(object)
-    const removed = [...this.synced.keys()].filter((id) => !document.objects.has(id))
-    if (changed.length || removed.length) void this.remote.sync(changed, removed)
-    this.synced = new Map(document.objects)
+    if (!state.info || state.view.mode === 'plate' || state.view.zoom === 0) return
+    const scale = scaleOf(state.view.zoom)
+    const box = targetBox(this.visible(), scale, state.info)
+    if (box.left >= box.right || box.top >= box.bottom) return
+    if (this.helpers.length === 0) this.startHelpers()
+    const { restedAt, generation } = this
+    const request = requestOf(state, scale, quality, quality === 'exact' ? generation : null)
+    const bands = await Promise.all(
+      bandsOf(box, this.helpers.length).map((band, i) => {
+        const helper = this.helpers[i]!
+        sync(helper, state.shown)
+        return helper.remote.render({ ...request, box: band })
+      }),
+    )
+    if (!bands.every((band) => band !== null)) return
+    this.shown = { scale, box }
+    this.deliver({ scale, box, bands })
+    if (generation !== this.generation || !bands.every(({ isExact }) => isExact)) return
+    // What needs no motion blur is exact at once.
+    clearTimeout(this.restTimer)
+    this.waiting = null
+    performance.measure('exact matte', { start: restedAt })
   }
 }
 
-function requestOf(state: ShotState, quality: 'live' | 'exact'): MattePreviewRequest {
-  const info = state.info!
-  const scale = Math.min(1, Math.max(0.05, state.view.zoom)) * (quality === 'live' ? LIVE_SCALE : 1)
+/** At most the plate's own resolution: beyond it single pixels are judged. */
+const scaleOf = (zoom: number) => Math.min(1, Math.max(0.02, zoom))
+
+function targetBox(visible: Box, scale: number, plate: { width: number; height: number }): Box {
+  const beyondX = (visible.right - visible.left) * BEYOND
+  const beyondY = (visible.bottom - visible.top) * BEYOND
+  return {
+    left: Math.floor(Math.max(0, visible.left - beyondX) * scale),
+    top: Math.floor(Math.max(0, visible.top - beyondY) * scale),
+    right: Math.ceil(Math.min(plate.width, visible.right + beyondX) * scale),
+    bottom: Math.ceil(Math.min(plate.height, visible.bottom + beyondY) * scale),
+  }
+}
+
+function bandsOf(box: Box, count: number): Box[] {
+  const height = box.bottom - box.top
+  const most = Math.min(count, height)
+  return Array.from({ length: most }, (_, i) => ({
+    ...box,
+    top: box.top + Math.floor((height * i) / most),
+    bottom: box.top + Math.floor((height * (i + 1)) / most),
+  }))
+}
+
+/** Sends what changed since the last time: objects are compared by identity. */
+function sync(helper: Helper, document: RotoDocument) {
+  const changed: DocumentObject[] = []
+  for (const [id, object] of document.objects) if (helper.synced.get(id) !== object) changed.push(object)
+  const removed = [...helper.synced.keys()].filter((id) => !document.objects.has(id))
+  if (changed.length || removed.length) void helper.remote.sync(changed, removed)
+  helper.synced = document.objects
+}
+
+function requestOf(
+  state: ShotState,
+  scale: number,
+  quality: Quality,
+  generation: number | null,
+): Omit<MatteBandRequest, 'box'> {
   const alive = partsByDepth(state.shown).filter((part) => part.visible && isAlive(part, state.frame))
   const chosen = alive.filter((part) => part.id === state.selection.partId)
   return {
     frame: state.frame,
     scale,
-    width: Math.max(1, Math.round(info.width * scale)),
-    height: Math.max(1, Math.round(info.height * scale)),
     motionBlur: quality === 'exact',
     // The fill tells all Parts apart; matte and cut-out are of the selected Part, or of all when none is selected.
     parts: (chosen.length && state.view.mode !== 'fill' ? chosen : alive).map((part) => ({
@@ -90,5 +201,6 @@ function requestOf(state: ShotState, quality: 'live' | 'exact'): MattePreviewReq
       colour: partColour(state.shown, part),
     })),
     withHoldouts: true,
+    generation,
   }
 }

@@ -5,11 +5,12 @@ import {
   partsByDepth,
   motionSamplesOf,
   shapesOf,
+  type Part,
   type RotoDocument,
   type Shape,
 } from '@tender-lasso/core/document'
 import { motionAt } from '@tender-lasso/core/animation'
-import { applyToPoint, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
+import { applyToPoint, movedPolygon, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
 import { flattenOutline } from '@tender-lasso/core/spline'
 import { css, partColour } from '../state/colours'
 import type { ShotState } from '../state/shotStore'
@@ -19,38 +20,85 @@ const ACCENT = '#6fb3a0'
 const CHALK = '#ece9e2'
 const POINT_SIZE = 3.4
 
-/** Draws outlines, handles, tracked regions and the sketch of the gesture under way; all hairlines, CSS pixels. */
-export function drawOverlay(
-  context: CanvasRenderingContext2D,
-  state: ShotState,
-  toScreen: Matrix3,
-  sketch: ToolSketch | null,
-  pixelRatio: number,
-) {
-  context.setTransform(pixelRatio, 0, 0, pixelRatio, 0, 0)
-  context.clearRect(0, 0, context.canvas.width, context.canvas.height)
-  if (state.view.hideOverlays) return
+/** What a layer of lines is drawn from. */
+export interface OverlayPicture {
+  state: ShotState
+  toScreen: Matrix3
+  pixelRatio: number
+}
+
+/** Outlines that are not selected, and tracked regions: what rests while a selected outline is dragged. */
+export function drawRestingLines(context: CanvasRenderingContext2D, { state, toScreen, pixelRatio }: OverlayPicture) {
+  if (!clear(context, state, pixelRatio)) return
   const { shown: document, frame, selection } = state
-  for (const part of partsByDepth(document).reverse()) {
-    if (!part.visible || !isAlive(part, frame)) continue
-    const colour = partColour(document, part)
-    for (const shape of shapesOf(document, part.id)) {
-      if (!shape.visible) continue
-      const isSelected = selection.shapeIds.includes(shape.id)
-      const isOfPart = selection.partId === part.id
-      const outline = onScreen(outlineAt(document, shape, frame), toScreen)
-      context.strokeStyle = css(colour, isSelected ? 1 : isOfPart ? 0.9 : 0.55)
-      context.lineWidth = isSelected ? 1.4 : 1
-      strokePolygon(context, flattenOutline(outline, 0.15))
-      if (isSelected) drawPoints(context, shape, outline, selection.pointIds, css(colour))
-    }
-  }
+  forVisibleShapes(document, frame, (shape, part) => {
+    if (selection.shapeIds.includes(shape.id)) return
+    const outline = onScreen(outlineAt(document, shape, frame), toScreen)
+    context.strokeStyle = css(partColour(document, part), selection.partId === part.id ? 0.9 : 0.55)
+    context.lineWidth = 1
+    strokePolygon(context, flattenOutline(outline, 0.15))
+  })
   drawTracks(context, document, frame, selection.trackId, toScreen, state.step === 'Track')
+}
+
+/** True when {@link drawRestingLines} would draw something else. */
+export function areRestingLinesOld(drawn: OverlayPicture | null, now: OverlayPicture): boolean {
+  if (!drawn) return true
+  const [before, after] = [drawn.state, now.state]
+  if (
+    before.frame !== after.frame ||
+    before.selection !== after.selection ||
+    before.step !== after.step ||
+    before.view.hideOverlays !== after.view.hideOverlays ||
+    drawn.pixelRatio !== now.pixelRatio ||
+    drawn.toScreen.some((value, i) => value !== now.toScreen[i])
+  )
+    return true
+  if (before.shown === after.shown) return false
+  if (before.shown.objects.size !== after.shown.objects.size) return true
+  for (const [id, object] of after.shown.objects) {
+    if (before.shown.objects.get(id) !== object && !after.selection.shapeIds.includes(id)) return true
+  }
+  return false
+}
+
+/** Selected outlines with their handles, the pivot, and the sketch of the gesture under way. */
+export function drawActiveLines(
+  context: CanvasRenderingContext2D,
+  { state, toScreen, pixelRatio }: OverlayPicture,
+  sketch: ToolSketch | null,
+) {
+  if (!clear(context, state, pixelRatio)) return
+  const { shown: document, frame, selection } = state
+  forVisibleShapes(document, frame, (shape, part) => {
+    if (!selection.shapeIds.includes(shape.id)) return
+    const colour = css(partColour(document, part))
+    const outline = onScreen(outlineAt(document, shape, frame), toScreen)
+    context.strokeStyle = colour
+    context.lineWidth = 1.4
+    strokePolygon(context, flattenOutline(outline, 0.15))
+    drawPoints(context, shape, outline, selection.pointIds, colour)
+  })
   if (state.pivot && (state.tool === 'turn' || sketch?.rings.length)) {
     const [x, y] = applyToPoint(toScreen, state.pivot[0], state.pivot[1])
     drawEyelet(context, x!, y!)
   }
   if (sketch) drawSketch(context, sketch, toScreen)
+}
+
+/** All hairlines, in CSS pixels. False when nothing is to be drawn. */
+function clear(context: CanvasRenderingContext2D, state: ShotState, pixelRatio: number): boolean {
+  context.setTransform(pixelRatio, 0, 0, pixelRatio, 0, 0)
+  context.clearRect(0, 0, context.canvas.width, context.canvas.height)
+  return !state.view.hideOverlays
+}
+
+/** Farthest first, so that nearer outlines lie on top. */
+function forVisibleShapes(document: RotoDocument, frame: number, draw: (shape: Shape, part: Part) => void) {
+  for (const part of partsByDepth(document).reverse()) {
+    if (!part.visible || !isAlive(part, frame)) continue
+    for (const shape of shapesOf(document, part.id)) if (shape.visible) draw(shape, part)
+  }
 }
 
 /** The homogeneous outline under one more map. */
@@ -146,17 +194,15 @@ function drawTracks(
         : 'rgb(190 190 190 / 0.6)'
     context.lineWidth = isSelected ? 1.4 : 1
     context.setLineDash(isKnown ? [] : [3, 4])
-    const region = homogeneousPolygon(track.region, matrix ? multiply(toScreen, matrix) : toScreen)
-    strokePolygon(context, region)
+    const map = matrix ? multiply(toScreen, matrix) : toScreen
+    strokePolygon(context, movedPolygon(track.region, map))
+    // What is left out: thin, of long dashes, so that it is not taken for a place that is not known.
+    context.lineWidth = 1
+    context.setLineDash([8, 3])
+    for (const outline of track.leaveOut) strokePolygon(context, movedPolygon(outline, map))
     context.setLineDash([])
     if (isSelected) drawPath(context, samples, track.pivot, toScreen)
   }
-}
-
-function homogeneousPolygon(polygon: Float64Array, map: Matrix3): Float64Array {
-  const out = new Float64Array(polygon.length)
-  for (let i = 0; i < polygon.length; i += 2) out.set(applyToPoint(map, polygon[i]!, polygon[i + 1]!), i)
-  return out
 }
 
 function drawPath(

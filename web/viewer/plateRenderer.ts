@@ -1,35 +1,35 @@
 import type { Matrix3 } from '@tender-lasso/core/geometry'
 import type { Channel, View, ViewMode } from '../state/shotStore'
+import type { MattePreview } from './mattePreview'
 
+// The plate's own rectangle is drawn through the homography, so that the plate position of each pixel is interpolated
+// with perspective and any view (Steady) is exact.
 const VERTEX = `#version 300 es
 in vec2 corner;
-out vec2 screen;
+out vec2 place;
+uniform mat3 toScreen;
 uniform vec2 size;
+uniform vec2 plateSize;
 void main() {
-  screen = (corner * 0.5 + 0.5) * size;
-  screen.y = size.y - screen.y;
-  gl_Position = vec4(corner, 0.0, 1.0);
+  place = corner * plateSize;
+  vec3 h = toScreen * vec3(place, 1.0);
+  gl_Position = vec4(2.0 * h.x / size.x - h.z, h.z - 2.0 * h.y / size.y, 0.0, h.z);
 }`
 
-// The plate is looked up at the plate position of each screen pixel, so that any homography (Steady) is exact.
 // Exposure and gamma act for the eye only: decode by the sRGB curve, scale, encode, then gamma.
-const FRAGMENT = `#version 300 es
+// What a view does not use is left out when its program is made: software renderers pay for every branch.
+const FRAGMENT = `
 precision highp float;
-in vec2 screen;
+in vec2 place;
 out vec4 colour;
-uniform mat3 toPlate;
 uniform vec2 plateSize;
 uniform sampler2D plate;
 uniform sampler2D matte;
-uniform int mode;
-uniform int channel;
 uniform float exposure;
 uniform float gamma;
 uniform float fillOpacity;
-uniform bool hasPlate;
-uniform bool hasMatte;
-uniform bool checker;
-uniform vec3 surround;
+uniform vec4 covered;
+uniform float matteScale;
 
 vec3 decoded(vec3 c) {
   return mix(c / 12.92, pow((c + 0.055) / 1.055, vec3(2.4)), step(0.04045, c));
@@ -40,71 +40,108 @@ vec3 encoded(vec3 c) {
 }
 
 void main() {
-  vec3 h = toPlate * vec3(screen, 1.0);
-  vec2 p = h.xy / h.z;
-  if (h.z <= 0.0 || p.x < 0.0 || p.y < 0.0 || p.x >= plateSize.x || p.y >= plateSize.y) {
-    colour = vec4(surround, 1.0);
-    return;
-  }
-  vec3 c = hasPlate ? texture(plate, p / plateSize).rgb : vec3(0.16);
-  if (exposure != 0.0) c = encoded(decoded(c) * exp2(exposure));
-  if (gamma != 1.0) c = pow(c, vec3(1.0 / gamma));
-  if (channel == 1) c = c.rrr;
-  else if (channel == 2) c = c.ggg;
-  else if (channel == 3) c = c.bbb;
-  else if (channel == 4) c = vec3(dot(c, vec3(0.2126, 0.7152, 0.0722)));
-  vec4 m = hasMatte ? texture(matte, p / plateSize) : vec4(0.0);
-  if (mode == 1) c = c * (1.0 - m.a * fillOpacity) + m.rgb * fillOpacity;
-  else if (mode == 2) c = vec3(m.a);
-  else if (mode == 3) {
-    vec3 ground = vec3(0.22);
-    if (checker) ground = vec3(mod(floor(screen.x / 12.0) + floor(screen.y / 12.0), 2.0) < 1.0 ? 0.26 : 0.19);
-    c = encoded(mix(decoded(ground), decoded(c), m.a));
-  }
+#ifdef PLATE
+  vec3 c = texture(plate, place / plateSize).rgb;
+#else
+  vec3 c = vec3(0.16);
+#endif
+#ifdef EXPOSURE
+  c = encoded(decoded(c) * exp2(exposure));
+#endif
+#ifdef GAMMA
+  c = pow(c, vec3(1.0 / gamma));
+#endif
+#if CHANNEL == 1
+  c = c.rrr;
+#elif CHANNEL == 2
+  c = c.ggg;
+#elif CHANNEL == 3
+  c = c.bbb;
+#elif CHANNEL == 4
+  c = vec3(dot(c, vec3(0.2126, 0.7152, 0.0722)));
+#endif
+#ifdef MATTE
+  // The texture's own pixels are the plate's (or the view's), so that edges stay where they are at any zoom.
+  vec4 m = texture(matte, (place * matteScale - covered.xy) / covered.zw);
+#else
+  vec4 m = vec4(0.0);
+#endif
+#if MODE == 1
+  c = c * (1.0 - m.a * fillOpacity) + m.rgb * fillOpacity;
+#elif MODE == 2
+  c = vec3(m.a);
+#elif MODE == 3
+  vec3 ground = vec3(0.22);
+#ifdef CHECKER
+  ground = vec3(mod(floor(gl_FragCoord.x / 12.0) + floor(gl_FragCoord.y / 12.0), 2.0) < 1.0 ? 0.26 : 0.19);
+#endif
+  c = encoded(mix(decoded(ground), decoded(c), m.a));
+#endif
   colour = vec4(c, 1.0);
 }`
+
+/** Grey round the plate. */
+const SURROUND = 0.117
+export const SURROUND_GREY = '#1e1e1e'
 
 const MODES: Record<ViewMode, number> = { plate: 0, fill: 1, matte: 2, cutout: 3 }
 const CHANNEL_NUMBERS: Record<Channel, number> = { rgb: 0, red: 1, green: 2, blue: 3, luma: 4 }
 
+/** A program made for one way of viewing, with the places of what it takes. */
+interface ViewProgram {
+  program: WebGLProgram
+  places: Map<string, WebGLUniformLocation | null>
+}
+
 /** Draws plate and matte with WebGL 2: one quad, one look-up each, all view settings in the shader. */
 export class PlateRenderer {
   private readonly gl: WebGL2RenderingContext
-  private readonly places = new Map<string, WebGLUniformLocation | null>()
-  private readonly program: WebGLProgram
+  private readonly programs = new Map<string, ViewProgram>()
   private readonly plateTexture: WebGLTexture
   private readonly matteTexture: WebGLTexture
   private shownBitmap: ImageBitmap | null = null
-  private hasMatte = false
+  /** What the matte texture shows. */
+  private matte: MattePreview | null = null
+  private matteSize = ''
 
   /** @throws Error when the browser has no WebGL 2 */
   constructor(private readonly canvas: HTMLCanvasElement) {
-    const gl = canvas.getContext('webgl2', { alpha: false, antialias: false })
+    const gl = canvas.getContext('webgl2', { alpha: false, antialias: false, depth: false, stencil: false })
     if (!gl) throw new Error('This browser offers no WebGL 2, which the viewer needs to draw the plate')
     this.gl = gl
-    this.program = gl.createProgram()
+    const quad = gl.createBuffer()
+    gl.bindBuffer(gl.ARRAY_BUFFER, quad)
+    gl.bufferData(gl.ARRAY_BUFFER, new Float32Array([0, 0, 1, 0, 0, 1, 1, 1]), gl.STATIC_DRAW)
+    gl.enableVertexAttribArray(CORNER)
+    gl.vertexAttribPointer(CORNER, 2, gl.FLOAT, false, 0, 0)
+    gl.clearColor(SURROUND, SURROUND, SURROUND, 1)
+    this.plateTexture = this.makeTexture()
+    this.matteTexture = this.makeTexture()
+  }
+
+  private programFor(defines: string): ViewProgram {
+    let known = this.programs.get(defines)
+    if (known) return known
+    const { gl } = this
+    const program = gl.createProgram()
     for (const [type, source] of [
       [gl.VERTEX_SHADER, VERTEX],
-      [gl.FRAGMENT_SHADER, FRAGMENT],
+      [gl.FRAGMENT_SHADER, `#version 300 es\n${defines}${FRAGMENT}`],
     ] as const) {
       const shader = gl.createShader(type)!
       gl.shaderSource(shader, source)
       gl.compileShader(shader)
       if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS)) throw new Error(gl.getShaderInfoLog(shader) ?? 'shader')
-      gl.attachShader(this.program, shader)
+      gl.attachShader(program, shader)
     }
-    gl.linkProgram(this.program)
-    gl.useProgram(this.program)
-    const quad = gl.createBuffer()
-    gl.bindBuffer(gl.ARRAY_BUFFER, quad)
-    gl.bufferData(gl.ARRAY_BUFFER, new Float32Array([-1, -1, 1, -1, -1, 1, 1, 1]), gl.STATIC_DRAW)
-    const corner = gl.getAttribLocation(this.program, 'corner')
-    gl.enableVertexAttribArray(corner)
-    gl.vertexAttribPointer(corner, 2, gl.FLOAT, false, 0, 0)
-    this.plateTexture = this.makeTexture()
-    this.matteTexture = this.makeTexture()
-    gl.uniform1i(this.place('plate'), 0)
-    gl.uniform1i(this.place('matte'), 1)
+    gl.bindAttribLocation(program, CORNER, 'corner')
+    gl.linkProgram(program)
+    gl.useProgram(program)
+    gl.uniform1i(gl.getUniformLocation(program, 'plate'), 0)
+    gl.uniform1i(gl.getUniformLocation(program, 'matte'), 1)
+    known = { program, places: new Map() }
+    this.programs.set(defines, known)
+    return known
   }
 
   private makeTexture(): WebGLTexture {
@@ -118,11 +155,6 @@ export class PlateRenderer {
     return texture
   }
 
-  private place(name: string): WebGLUniformLocation | null {
-    if (!this.places.has(name)) this.places.set(name, this.gl.getUniformLocation(this.program, name))
-    return this.places.get(name)!
-  }
-
   setPlate(bitmap: ImageBitmap | null) {
     if (bitmap === this.shownBitmap) return
     this.shownBitmap = bitmap
@@ -133,40 +165,76 @@ export class PlateRenderer {
     gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, bitmap)
   }
 
-  setMatte(matte: { width: number; height: number; data: Uint8ClampedArray<ArrayBuffer> } | null) {
-    this.hasMatte = matte !== null
+  setMatte(matte: MattePreview | null) {
+    if (matte === this.matte) return
+    this.matte = matte
     if (!matte) return
     const gl = this.gl
+    const { left, top, right, bottom } = stretchOf(matte)
     gl.activeTexture(gl.TEXTURE1)
     gl.bindTexture(gl.TEXTURE_2D, this.matteTexture)
-    const bytes = new Uint8Array(matte.data.buffer)
-    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, matte.width, matte.height, 0, gl.RGBA, gl.UNSIGNED_BYTE, bytes)
+    const size = `${right - left}x${bottom - top}`
+    if (size !== this.matteSize) {
+      this.matteSize = size
+      gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, right - left, bottom - top, 0, gl.RGBA, gl.UNSIGNED_BYTE, null)
+    }
+    for (const band of matte.bands) {
+      const bytes = new Uint8Array(band.data.buffer)
+      const height = band.box.bottom - band.box.top
+      gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, band.box.top - top, right - left, height, gl.RGBA, gl.UNSIGNED_BYTE, bytes)
+    }
   }
 
-  /** @param screenToPlate  from CSS pixels to plate pixels */
-  draw(screenToPlate: Matrix3, view: View, plateWidth: number, plateHeight: number, pixelRatio: number) {
-    const gl = this.gl
+  /** @param plateToScreen  from plate pixels to CSS pixels */
+  draw(plateToScreen: Matrix3, view: View, plateWidth: number, plateHeight: number, pixelRatio: number) {
+    const { gl, matte } = this
     const { width, height } = this.canvas
+    const usesMatte = matte !== null && view.mode !== 'plate'
+    const { program, places } = this.programFor(
+      [
+        `#define MODE ${MODES[view.mode]}`,
+        `#define CHANNEL ${CHANNEL_NUMBERS[view.channel]}`,
+        ...(this.shownBitmap ? ['#define PLATE'] : []),
+        ...(view.exposure === 0 ? [] : ['#define EXPOSURE']),
+        ...(view.gamma === 1 ? [] : ['#define GAMMA']),
+        ...(usesMatte ? ['#define MATTE'] : []),
+        ...(view.cutoutGround === 'checker' ? ['#define CHECKER'] : []),
+      ].join('\n'),
+    )
+    const place = (name: string) => {
+      if (!places.has(name)) places.set(name, gl.getUniformLocation(program, name))
+      return places.get(name)!
+    }
+    gl.useProgram(program)
     gl.viewport(0, 0, width, height)
+    gl.clear(gl.COLOR_BUFFER_BIT)
     // Nearest above 2:1, so that single pixels can be judged.
     const magnified = view.zoom * pixelRatio >= 2 ? gl.NEAREST : gl.LINEAR
-    gl.activeTexture(gl.TEXTURE1)
-    gl.bindTexture(gl.TEXTURE_2D, this.matteTexture)
-    gl.activeTexture(gl.TEXTURE0)
-    gl.bindTexture(gl.TEXTURE_2D, this.plateTexture)
-    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, magnified)
-    gl.uniform2f(this.place('size'), width / pixelRatio, height / pixelRatio)
-    gl.uniform2f(this.place('plateSize'), plateWidth, plateHeight)
-    gl.uniformMatrix3fv(this.place('toPlate'), true, Float32Array.from(screenToPlate))
-    gl.uniform1i(this.place('mode'), MODES[view.mode])
-    gl.uniform1i(this.place('channel'), CHANNEL_NUMBERS[view.channel])
-    gl.uniform1f(this.place('exposure'), view.exposure)
-    gl.uniform1f(this.place('gamma'), view.gamma)
-    gl.uniform1f(this.place('fillOpacity'), view.fillOpacity)
-    gl.uniform1i(this.place('hasPlate'), this.shownBitmap ? 1 : 0)
-    gl.uniform1i(this.place('hasMatte'), this.hasMatte ? 1 : 0)
-    gl.uniform1i(this.place('checker'), view.cutoutGround === 'checker' ? 1 : 0)
-    gl.uniform3f(this.place('surround'), 0.117, 0.117, 0.117)
+    for (const [unit, texture] of [
+      [gl.TEXTURE1, this.matteTexture],
+      [gl.TEXTURE0, this.plateTexture],
+    ] as const) {
+      gl.activeTexture(unit)
+      gl.bindTexture(gl.TEXTURE_2D, texture)
+      gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, magnified)
+    }
+    gl.uniform2f(place('size'), width / pixelRatio, height / pixelRatio)
+    gl.uniform2f(place('plateSize'), plateWidth, plateHeight)
+    gl.uniformMatrix3fv(place('toScreen'), true, Float32Array.from(plateToScreen))
+    gl.uniform1f(place('exposure'), view.exposure)
+    gl.uniform1f(place('gamma'), view.gamma)
+    gl.uniform1f(place('fillOpacity'), view.fillOpacity)
+    if (usesMatte) {
+      const { left, top, right, bottom } = stretchOf(matte)
+      gl.uniform4f(place('covered'), left, top, right - left, bottom - top)
+      gl.uniform1f(place('matteScale'), matte.scale)
+    }
     gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4)
   }
 }
+
+/** The pixels that a matte covers. */
+const stretchOf = ({ box }: MattePreview) => box
+
+/** Attribute of the quad's corners. */
+const CORNER = 0

@@ -16,8 +16,19 @@ function steadyMap(view: View, document: RotoDocument, frame: number): Matrix3 {
   return motion ? invert(motion) : identity()
 }
 
+export type ViewPlace = Pick<View, 'zoom' | 'panX' | 'panY'>
+
+export const isSamePlace = (a: ViewPlace, b: ViewPlace | null) =>
+  b !== null && a.zoom === b.zoom && a.panX === b.panX && a.panY === b.panY
+
 /** Zoom and pan that show the whole plate in the middle. */
-export function fitted(width: number, height: number, plateWidth: number, plateHeight: number, pixelAspect: number) {
+export function fitted(
+  width: number,
+  height: number,
+  plateWidth: number,
+  plateHeight: number,
+  pixelAspect: number,
+): ViewPlace {
   const margin = 12
   const zoom = Math.min((width - 2 * margin) / (plateWidth * pixelAspect), (height - 2 * margin) / plateHeight)
   return {
@@ -28,7 +39,7 @@ export function fitted(width: number, height: number, plateWidth: number, plateH
 }
 
 /** The same view zoomed so that the point under the pointer stays there. */
-export function zoomedAt(view: View, x: number, y: number, factor: number): Pick<View, 'zoom' | 'panX' | 'panY'> {
+export function zoomedAt(view: View, x: number, y: number, factor: number): ViewPlace {
   const zoom = Math.min(64, Math.max(0.02, view.zoom * factor))
   const ratio = zoom / view.zoom
   return { zoom, panX: x - (x - view.panX) * ratio, panY: y - (y - view.panY) * ratio }

@@ -23,7 +23,7 @@ const trackWorker = {
     const samples: TrackedFrame[] = []
     const end = await runTrack(
       run,
-      (frame, box) => tiles.luma(frame, box),
+      (frame, box) => tiles.image(frame, box),
       (sample) => {
         samples.push(sample)
         onFrame(sample)

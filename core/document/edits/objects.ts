@@ -13,7 +13,10 @@ export function fieldSet<O extends DocumentObject, F extends keyof O & string>(
   field: F,
   after: O[F],
 ): Patch {
-  const plain = (value: unknown) => (value instanceof Float64Array ? Array.from(value) : value)
+  const plain = (value: unknown): unknown => {
+    if (value instanceof Float64Array) return Array.from(value)
+    return Array.isArray(value) ? value.map(plain) : value
+  }
   return { kind: 'field', id: object.id, field, before: plain(object[field]), after: plain(after) } as Patch
 }
 

@@ -1,4 +1,4 @@
-import { cubicPoint, nearestOnCubic } from '../../spline'
+import { cubicPoint, leastSquaresCubic, nearestOnCubic } from '../../spline'
 import { POINT, POINT_STRIDE } from '../objects'
 import { segmentOf } from './segment'
 
@@ -48,68 +48,21 @@ function refitRun(values: Float64Array, out: Float64Array, start: number, end: n
   const b = end * POINT_STRIDE
   const t1 = direction(values[a + POINT.outX]!, values[a + POINT.outY]!, samples, 0, 2)
   const t2 = direction(values[b + POINT.inX]!, values[b + POINT.inY]!, samples, samples.length - 2, samples.length - 4)
-  const ends = [values[a]!, values[a + 1]!, values[b]!, values[b + 1]!] as const
   let parameters = lengths.map((length) => length / total)
-  let [alpha1, alpha2] = tangentLengths(samples, parameters, ends, t1, t2, total)
-  let cubic = cubicOf(ends, t1, alpha1, t2, alpha2)
+  let cubic = leastSquaresCubic(samples, parameters, t1, t2, total / 3)
   for (let round = 0; round < 4; round++) {
     parameters = parameters.map((_, i) => nearestOnCubic(cubic, samples[2 * i]!, samples[2 * i + 1]!).t)
-    ;[alpha1, alpha2] = tangentLengths(samples, parameters, ends, t1, t2, total)
-    cubic = cubicOf(ends, t1, alpha1, t2, alpha2)
+    cubic = leastSquaresCubic(samples, parameters, t1, t2, total / 3)
   }
-  out[a + POINT.outX] = t1[0] * alpha1
-  out[a + POINT.outY] = t1[1] * alpha1
-  out[b + POINT.inX] = t2[0] * alpha2
-  out[b + POINT.inY] = t2[1] * alpha2
+  out[a + POINT.outX] = cubic[2]! - cubic[0]!
+  out[a + POINT.outY] = cubic[3]! - cubic[1]!
+  out[b + POINT.inX] = cubic[4]! - cubic[6]!
+  out[b + POINT.inY] = cubic[5]! - cubic[7]!
   let worst = 0
   for (let i = 0; i < samples.length; i += 2) {
     worst = Math.max(worst, nearestOnCubic(cubic, samples[i]!, samples[i + 1]!).distance)
   }
   return worst
-}
-
-type Ends = readonly [number, number, number, number]
-type Vector = readonly [number, number]
-
-function cubicOf([x0, y0, x3, y3]: Ends, t1: Vector, alpha1: number, t2: Vector, alpha2: number): Float64Array {
-  return Float64Array.of(
-    x0,
-    y0,
-    x0 + t1[0] * alpha1,
-    y0 + t1[1] * alpha1,
-    x3 + t2[0] * alpha2,
-    y3 + t2[1] * alpha2,
-    x3,
-    y3,
-  )
-}
-
-/** Least-squares lengths of the two tangents for samples at known parameters; thirds of the run when they point back. */
-function tangentLengths(
-  samples: readonly number[],
-  parameters: readonly number[],
-  [x0, y0, x3, y3]: Ends,
-  t1: Vector,
-  t2: Vector,
-  total: number,
-): [number, number] {
-  let [c00, c01, c11, r0, r1] = [0, 0, 0, 0, 0]
-  parameters.forEach((t, i) => {
-    const s = 1 - t
-    const b1 = 3 * s * s * t
-    const b2 = 3 * s * t * t
-    const restX = samples[2 * i]! - x0 * (s * s * s + b1) - x3 * (b2 + t * t * t)
-    const restY = samples[2 * i + 1]! - y0 * (s * s * s + b1) - y3 * (b2 + t * t * t)
-    c00 += b1 * b1
-    c01 += b1 * b2 * (t1[0] * t2[0] + t1[1] * t2[1])
-    c11 += b2 * b2
-    r0 += b1 * (t1[0] * restX + t1[1] * restY)
-    r1 += b2 * (t2[0] * restX + t2[1] * restY)
-  })
-  const determinant = c00 * c11 - c01 * c01
-  const alpha1 = (r0 * c11 - r1 * c01) / determinant
-  const alpha2 = (c00 * r1 - c01 * r0) / determinant
-  return alpha1 > 0 && alpha2 > 0 ? [alpha1, alpha2] : [total / 3, total / 3]
 }
 
 /** Unit direction of a tangent, or of the first chord when the tangent has no length. */

@@ -1,7 +1,7 @@
 'use client'
 
 import { useCallback, useEffect, useRef, useState, type DragEvent } from 'react'
-import { Alert, App, Button, Empty, Input, Modal } from 'antd'
+import { Alert, App, Button, Empty, Input, Modal, Spin } from 'antd'
 import { FolderPlus } from 'lucide-react'
 import { api, wordsOf } from '../../state/api'
 import { useJobs } from '../../state/jobs'
@@ -63,6 +63,11 @@ export function Board() {
             </Button>
           }
         />
+      )}
+      {projects === null && !failure && (
+        <div className={styles.loading}>
+          <Spin />
+        </div>
       )}
       {projects?.length === 0 && <Empty description="No project yet. Make one, then drop a plate into it." />}
       {projects?.map((project) => (

@@ -19,7 +19,7 @@ export function Header() {
   )
   return (
     <header className={styles.header}>
-      <Link href="/" className={styles.name} title="To the Shot board">
+      <Link href="/" prefetch={false} className={styles.name} title="To the Shot board">
         Tender Lasso
       </Link>
       <span>{info?.projectName}</span>

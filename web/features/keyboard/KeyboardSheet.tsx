@@ -41,29 +41,31 @@ export function KeyboardSheet() {
       centered
     >
       <div className={styles.sheet}>
-        {SECTIONS.map((section) => (
-          <section key={section}>
-            <h3>{section}</h3>
-            {COMMANDS.filter((command) => command.section === section).map((command) => (
-              <div key={command.keys[0]} className={styles.row}>
-                <span className={styles.keys}>
-                  {readable(command.keys[0]!).map((key) => (
-                    <kbd key={key}>{key}</kbd>
-                  ))}
-                </span>
-                <span>{command.words}</span>
-              </div>
-            ))}
-            {section === 'View' && (
-              <div className={styles.row}>
-                <span className={styles.keys}>
-                  <kbd>H</kbd>
-                </span>
-                <span>Hide everything drawn over the picture while held</span>
-              </div>
-            )}
-          </section>
-        ))}
+        <div className={styles.columns}>
+          {SECTIONS.map((section) => (
+            <section key={section}>
+              <h3>{section}</h3>
+              {COMMANDS.filter((command) => command.section === section).map((command) => (
+                <div key={command.keys[0]} className={styles.row}>
+                  <span className={styles.keys}>
+                    {readable(command.keys[0]!).map((key) => (
+                      <kbd key={key}>{key}</kbd>
+                    ))}
+                  </span>
+                  <span>{command.words}</span>
+                </div>
+              ))}
+              {section === 'View' && (
+                <div className={styles.row}>
+                  <span className={styles.keys}>
+                    <kbd>H</kbd>
+                  </span>
+                  <span>Hide everything drawn over the picture while held</span>
+                </div>
+              )}
+            </section>
+          ))}
+        </div>
       </div>
     </Modal>
   )

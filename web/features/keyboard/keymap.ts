@@ -217,6 +217,13 @@ export const COMMANDS: readonly Command[] = [
   { keys: ['w'], section: 'Track', words: 'Track both ways', run: () => void runSelectedTrack('both') },
   { keys: ['e'], section: 'Track', words: 'Track forward', run: () => void runSelectedTrack('forward') },
   { keys: ['q'], section: 'Track', words: 'Track backward', run: () => void runSelectedTrack('backward') },
+  { keys: ['shift+e'], section: 'Track', words: 'Track one frame on', run: () => void runSelectedTrack('forward', 1) },
+  {
+    keys: ['shift+q'],
+    section: 'Track',
+    words: 'Track one frame back',
+    run: () => void runSelectedTrack('backward', 1),
+  },
   { keys: ['mod+z'], section: 'Everywhere', words: 'Undo', run: undo },
   { keys: ['mod+shift+z', 'mod+y'], section: 'Everywhere', words: 'Redo', run: redo },
   { keys: ['Enter'], section: 'Everywhere', words: 'Finish what is being drawn', run: () => toolKey('Enter') },

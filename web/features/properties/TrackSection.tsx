@@ -1,12 +1,19 @@
 'use client'
 
-import { Button, Segmented } from 'antd'
+import { Button, Select } from 'antd'
 import { allOf, fieldSet, motionSamplesOf, sampleAt, type Track, type TrackModel } from '@tender-lasso/core/document'
 import { edit, goTo, useShot } from '../../state/shotStore'
 import { NameField } from './NameField'
 import { NumberField } from './NumberField'
 import { Row } from './Row'
 import styles from './properties.module.css'
+
+const MODELS: { value: TrackModel; label: string }[] = [
+  { value: 'position', label: 'Position' },
+  { value: 'similarity', label: 'Position, rotation, scale' },
+  { value: 'affine', label: 'Affine' },
+  { value: 'perspective', label: 'Perspective' },
+]
 
 export function TrackSection({ track }: { track: Track }) {
   const frame = useShot((state) => state.frame)
@@ -32,12 +39,14 @@ export function TrackSection({ track }: { track: Track }) {
           onCommit={(name) => edit(`name ${name}`, [fieldSet(track, 'name', name)])}
         />
       </Row>
-      <Row label="Model" help="Position: only moves. Perspective: a flat surface seen from changing sides">
-        <Segmented<TrackModel>
+      <Row label="Model" help="What the surface may do. The simplest that holds is the steadiest">
+        <Select<TrackModel>
           size="small"
+          aria-label="Model"
+          popupMatchSelectWidth={false}
           disabled={tracked > 0}
           value={track.model}
-          options={['perspective', 'position']}
+          options={MODELS}
           onChange={(model) => edit(`track as ${model}`, [fieldSet(track, 'model', model)])}
         />
       </Row>
@@ -62,6 +71,21 @@ export function TrackSection({ track }: { track: Track }) {
           onCommit={(value) => edit(`minimum match ${value}`, [fieldSet(track, 'minimumMatch', value)])}
         />
       </Row>
+      {track.leaveOut.length > 0 && (
+        <Row label="Left out" help="Outlines that the track does not look at (tool Leave out, O)">
+          <span className={styles.value}>
+            {track.leaveOut.length}{' '}
+            <Button
+              size="small"
+              onClick={() =>
+                edit('remove the last leave-out', [fieldSet(track, 'leaveOut', track.leaveOut.slice(0, -1))])
+              }
+            >
+              Remove the last
+            </Button>
+          </span>
+        </Row>
+      )}
       <Row label="Tracked">
         <span className={styles.value}>{tracked} frames</span>
       </Row>

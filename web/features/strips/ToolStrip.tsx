@@ -36,6 +36,14 @@ export function ToolStrip() {
   )
 }
 
+const RUNS = [
+  { name: 'Track backward', sign: '◂◂ Start', keys: 'Q', run: () => void runSelectedTrack('backward') },
+  { name: 'One frame back', sign: '◂', keys: 'Shift Q', run: () => void runSelectedTrack('backward', 1) },
+  { name: 'Both ways', sign: null, keys: 'W', run: () => void runSelectedTrack('both') },
+  { name: 'One frame on', sign: '▸', keys: 'Shift E', run: () => void runSelectedTrack('forward', 1) },
+  { name: 'Track forward', sign: 'End ▸▸', keys: 'E', run: () => void runSelectedTrack('forward') },
+] as const
+
 function TrackRunControls() {
   const trackId = useShot((state) => state.selection.trackId)
   const running = useShot((state) => state.track)
@@ -55,25 +63,19 @@ function TrackRunControls() {
   return (
     <Tooltip title={disabled ? 'Mark or select a region first' : ''}>
       <span className={styles.group}>
-        <Button
-          size="small"
-          disabled={disabled}
-          onClick={() => void runSelectedTrack('backward')}
-          aria-label="Track backward"
-        >
-          ◂ Backward
-        </Button>
-        <Button size="small" disabled={disabled} type="primary" onClick={() => void runSelectedTrack('both')}>
-          Both ways
-        </Button>
-        <Button
-          size="small"
-          disabled={disabled}
-          onClick={() => void runSelectedTrack('forward')}
-          aria-label="Track forward"
-        >
-          Forward ▸
-        </Button>
+        {RUNS.map(({ name, sign, keys, run }) => (
+          <Tooltip key={name} title={disabled ? '' : `${name} (${keys})`} mouseEnterDelay={0.6}>
+            <Button
+              size="small"
+              disabled={disabled}
+              type={sign === null ? 'primary' : 'default'}
+              onClick={run}
+              aria-label={name}
+            >
+              {sign ?? name}
+            </Button>
+          </Tooltip>
+        ))}
       </span>
     </Tooltip>
   )

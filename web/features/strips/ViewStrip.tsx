@@ -6,6 +6,7 @@ import { Tooltip } from 'antd'
 import { CHANNELS, frameCache, setView, useShot, VIEW_MODES, type ViewMode } from '../../state/shotStore'
 import { NumberField } from '../properties/NumberField'
 import { toggleSteady } from '../keyboard/keymap'
+import { Readout } from './Readout'
 import styles from './strips.module.css'
 
 const MODE_WORDS: Record<ViewMode, [string, string]> = {
@@ -109,33 +110,6 @@ export function ViewStrip() {
         </button>
       </Tooltip>
     </div>
-  )
-}
-
-/** Plate position under the pointer and the values there, from the display frame. */
-function Readout() {
-  const [words, setWords] = useState('')
-  useEffect(() => {
-    const pixel = document.createElement('canvas').getContext('2d', { willReadFrequently: true })!
-    pixel.canvas.width = pixel.canvas.height = 1
-    const moved = (event: Event) => {
-      const [x, y] = (event as CustomEvent<[number, number]>).detail
-      const { info, frame } = useShot.getState()
-      if (!info || x < 0 || y < 0 || x >= info.width || y >= info.height) return setWords('')
-      const place = `${x.toFixed(1)}, ${y.toFixed(1)}`
-      const bitmap = frameCache()?.get(frame)
-      if (!bitmap) return setWords(place)
-      pixel.drawImage(bitmap, Math.floor(x), Math.floor(y), 1, 1, 0, 0, 1, 1)
-      const [r, g, b] = pixel.getImageData(0, 0, 1, 1).data
-      setWords(`${place}   ${r} ${g} ${b}`)
-    }
-    window.addEventListener('pointer-place', moved)
-    return () => window.removeEventListener('pointer-place', moved)
-  }, [])
-  return (
-    <span className={styles.number} aria-label="Place and values under the pointer">
-      {words}
-    </span>
   )
 }
 

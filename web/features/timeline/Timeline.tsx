@@ -10,6 +10,7 @@ import { edit, frameCache, goTo, select, useShot } from '../../state/shotStore'
 import { stopPlayback, togglePlayback } from '../../viewer/playback'
 import {
   drawTimeline,
+  isSamePicture,
   frameOfX,
   ROW_HEIGHT,
   rowsOf,
@@ -17,6 +18,7 @@ import {
   THUMBNAIL_HEIGHT,
   xOfFrame,
   type TimelineLayout,
+  type TimelinePicture,
   type TimelineRow,
 } from './timelineDraw'
 import styles from './timeline.module.css'
@@ -28,6 +30,7 @@ type Drag = { kind: 'scrub' } | { kind: 'key'; row: Extract<TimelineRow, { kind:
 
 export function Timeline() {
   const canvas = useRef<HTMLCanvasElement>(null)
+  const playhead = useRef<HTMLDivElement>(null)
   const drag = useRef<Drag | null>(null)
   const repaint = useRef<() => void>(() => {})
   const info = useShot((state) => state.info)
@@ -39,40 +42,43 @@ export function Timeline() {
     const ratio = Math.min(2, window.devicePixelRatio || 1)
     const thumbnails = new Map<number, ImageBitmap>()
     let scheduled = 0
+    let drawn: TimelinePicture | null = null
     const paint = () => {
       if (scheduled) return
       scheduled = requestAnimationFrame(() => {
         scheduled = 0
         const state = useShot.getState()
-        const rows = rowsOf(state.shown, state.selection)
-        const dragged = drag.current?.kind === 'key' ? { from: drag.current.from, to: drag.current.to } : null
-        drawTimeline(
-          context,
-          layoutOf(element, info),
-          {
-            document: state.shown,
-            rows,
-            frame: state.frame,
-            selectedTimes: state.selection.keyTimes,
-            held: frameCache()?.heldFrames() ?? new Set(),
-            thumbnails,
-            drag: dragged,
-          },
-          ratio,
-        )
+        const layout = layoutOf(element, info)
+        const x = Math.round(xOfFrame(layout, state.frame))
+        playhead.current!.style.transform = `translateX(${x}px)`
+        const picture: TimelinePicture = {
+          document: state.shown,
+          rows: rowsOf(state.shown, state.selection),
+          selectedTimes: state.selection.keyTimes,
+          held: frameCache()?.heldFrames() ?? NONE_HELD,
+          thumbnails,
+          drag: drag.current?.kind === 'key' ? { from: drag.current.from, to: drag.current.to } : null,
+        }
+        if (drawn && isSamePicture(drawn, picture)) return
+        drawn = picture
+        drawTimeline(context, layout, picture, ratio)
       })
+    }
+    const repaintAll = () => {
+      drawn = null
+      paint()
     }
     repaint.current = paint
     const resize = () => {
       element.width = Math.max(1, Math.round(element.clientWidth * ratio))
       element.height = Math.max(1, Math.round(element.clientHeight * ratio))
-      paint()
-      void loadThumbnails(info, layoutOf(element, info), thumbnails, paint)
+      repaintAll()
+      void loadThumbnails(info, layoutOf(element, info), thumbnails, repaintAll)
     }
     const observer = new ResizeObserver(resize)
     observer.observe(element)
     const stops = [useShot.subscribe(paint), frameCache()?.onChange(paint) ?? (() => {})]
-    void document.fonts.ready.then(paint)
+    void document.fonts.ready.then(repaintAll)
     return () => {
       observer.disconnect()
       stops.forEach((stop) => stop())
@@ -130,19 +136,32 @@ export function Timeline() {
   return (
     <section className={styles.timeline} aria-label="Timeline">
       <Transport />
-      <canvas
-        ref={canvas}
-        className={styles.canvas}
-        data-testid="timeline"
-        aria-label="Frames and threads: drag to scrub, drag a knot to move its key"
-        onPointerDown={down}
-        onPointerMove={move}
-        onPointerUp={up}
-        onDoubleClick={doubleClick}
-      />
+      <div className={styles.rows}>
+        <canvas
+          ref={canvas}
+          className={styles.canvas}
+          data-testid="timeline"
+          aria-label="Frames and threads: drag to scrub, drag a knot to move its key"
+          onPointerDown={down}
+          onPointerMove={move}
+          onPointerUp={up}
+          onDoubleClick={doubleClick}
+        />
+        <div ref={playhead} className={styles.playhead}>
+          <PlayheadFrame />
+        </div>
+      </div>
     </section>
   )
 }
+
+/** The frame number rides on the playhead; a line of its own, so that scrubbing redraws nothing else. */
+function PlayheadFrame() {
+  const frame = useShot((state) => state.frame)
+  return <span>{frame}</span>
+}
+
+const NONE_HELD: ReadonlySet<number> = new Set()
 
 function layoutOf(element: HTMLCanvasElement, info: { firstFrame: number; lastFrame: number }): TimelineLayout {
   return {

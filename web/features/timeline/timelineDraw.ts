@@ -64,12 +64,47 @@ export function frameOfX(layout: TimelineLayout, x: number): number {
 export interface TimelinePicture {
   document: RotoDocument
   rows: readonly TimelineRow[]
-  frame: number
   selectedTimes: readonly number[]
   held: ReadonlySet<number>
   thumbnails: ReadonlyMap<number, CanvasImageSource>
   /** Key being dragged: from which time to which. */
   drag: { from: number; to: number } | null
+}
+
+/** True when the two pictures look the same: of shapes only the knots show, not where their points are. */
+export function isSamePicture(a: TimelinePicture, b: TimelinePicture): boolean {
+  return (
+    a.held === b.held &&
+    a.selectedTimes === b.selectedTimes &&
+    a.drag?.from === b.drag?.from &&
+    a.drag?.to === b.drag?.to &&
+    a.rows.length === b.rows.length &&
+    a.rows.every((row, i) => isSameRow(row, b.rows[i]!)) &&
+    (a.document === b.document || a.rows.every((row) => coloursOf(a.document, row) === coloursOf(b.document, row)))
+  )
+}
+
+function isSameRow(a: TimelineRow, b: TimelineRow): boolean {
+  if (a.name !== b.name) return false
+  if (a.kind !== 'shape') return b.kind === a.kind && b.track === a.track
+  return (
+    b.kind === 'shape' &&
+    b.part === a.part &&
+    a.shape.keys.length === b.shape.keys.length &&
+    a.shape.keys.every(
+      (key, i) => key.time === b.shape.keys[i]!.time && key.interpolation === b.shape.keys[i]!.interpolation,
+    )
+  )
+}
+
+function coloursOf(document: RotoDocument, row: TimelineRow): string {
+  const part = row.kind === 'shape' ? row.part : userOf(document, row.track)
+  return part ? css(partColour(document, part)) : ''
+}
+
+/** The Part that a track moves: it wears its colour. */
+function userOf(document: RotoDocument, track: Track): Part | undefined {
+  return allOf(document, 'part').find((part) => part.mover?.trackId === track.id)
 }
 
 export function drawTimeline(
@@ -84,7 +119,6 @@ export function drawTimeline(
   drawRuler(context, layout, picture)
   drawThumbnails(context, layout, picture)
   picture.rows.forEach((row, i) => drawRow(context, layout, picture, row, ROWS_TOP + i * ROW_HEIGHT + ROW_HEIGHT / 2))
-  drawPlayhead(context, layout, picture.frame)
 }
 
 function drawRuler(context: CanvasRenderingContext2D, layout: TimelineLayout, picture: TimelinePicture) {
@@ -197,7 +231,7 @@ function drawBraid(
   track: Track,
   y: number,
 ) {
-  const user = allOf(document, 'part').find((part) => part.mover?.trackId === track.id)
+  const user = userOf(document, track)
   const colour = user ? css(partColour(document, user)) : '#a9a6a0'
   const samples = motionSamplesOf(track)
   const has = (frame: number) => samples.present[frame - samples.firstFrame] === 1
@@ -262,22 +296,4 @@ function drawMatch(context: CanvasRenderingContext2D, layout: TimelineLayout, tr
     }
     previous = here
   }
-}
-
-function drawPlayhead(context: CanvasRenderingContext2D, layout: TimelineLayout, frame: number) {
-  const x = Math.round(xOfFrame(layout, frame)) + 0.5
-  context.strokeStyle = '#ece9e2'
-  context.lineWidth = 1
-  context.beginPath()
-  context.moveTo(x, 0)
-  context.lineTo(x, layout.height)
-  context.stroke()
-  context.font = "500 10.5px 'Spline Sans Mono', monospace"
-  const width = 36
-  const left = Math.min(layout.width - width - 2, Math.max(2, x - width / 2))
-  context.fillStyle = '#ece9e2'
-  context.fillRect(left, 1, width, 14)
-  context.fillStyle = '#1c1c1c'
-  context.textAlign = 'center'
-  context.fillText(String(frame), left + width / 2, 8.5)
 }

@@ -1,9 +1,9 @@
 'use client'
 
-import { useEffect, useRef, useState } from 'react'
+import { useDeferredValue, useEffect, useRef } from 'react'
+import { preload } from 'react-dom'
 import Link from 'next/link'
 import { Button, Result, Spin } from 'antd'
-import { api, wordsOf } from '../../state/api'
 import { openShot, setView, useShot } from '../../state/shotStore'
 import type { ShotInfo } from '../../state/types'
 import { Viewer } from '../../viewer/Viewer'
@@ -15,41 +15,40 @@ import { ToolStrip } from '../strips/ToolStrip'
 import { ViewStrip } from '../strips/ViewStrip'
 import { SubjectsPanel } from '../subjects/SubjectsPanel'
 import { Timeline } from '../timeline/Timeline'
+import { InBrowser } from '../../theme/InBrowser'
 import { Splitter } from './Splitter'
 import { StepsRail } from './StepsRail'
 import { usePanelSizes } from './usePanelSizes'
 import styles from './workspace.module.css'
 
+/** What the server knows of a shot when its page is asked for. */
+export type Opening = { info: ShotInfo; failure?: undefined } | { info?: undefined; failure: string }
+
 /** One shot: steps left, picture in the middle, Parts and properties right, time below. */
-export function Workspace({ shotId }: { shotId: string }) {
-  const [failure, setFailure] = useState<string | null>(null)
+export function Workspace({ opening }: { opening: Opening }) {
+  return (
+    <InBrowser>
+      <Panels opening={opening} />
+    </InBrowser>
+  )
+}
+
+function Panels({ opening }: { opening: Opening }) {
   const info = useShot((state) => state.info)
+  // The picture first: panels are made behind it, in slices that let it through.
+  const arePanelsDue = useDeferredValue(true, false)
   const panelsHidden = useShot((state) => state.panelsHidden)
+  const hasPanels = arePanelsDue && !panelsHidden
   const [sizes, setSizes] = usePanelSizes()
   const start = useRef(sizes)
   useKeyboard()
 
+  const { info: shot, failure } = opening
+  // On its way while the viewer is made.
+  if (shot) preload(`/api/shots/${shot.id}/document`, { as: 'fetch', crossOrigin: 'anonymous' })
   useEffect(() => {
-    let close = () => {}
-    let isGone = false
-    api<ShotInfo>(`/api/shots/${shotId}`).then(
-      (found) => {
-        if (isGone) return
-        if (found.state === 'ready') close = openShot(found, localStorage.getItem('artist') ?? 'Artist')
-        else
-          setFailure(
-            found.state === 'ingesting'
-              ? 'The plate is still being read.'
-              : `The plate could not be read: ${found.message}`,
-          )
-      },
-      (error: unknown) => setFailure(wordsOf(error)),
-    )
-    return () => {
-      isGone = true
-      close()
-    }
-  }, [shotId])
+    if (shot) return openShot(shot, localStorage.getItem('artist') ?? 'Artist')
+  }, [shot])
 
   useEffect(() => {
     const oneToOne = () => {
@@ -90,7 +89,7 @@ export function Workspace({ shotId }: { shotId: string }) {
         } as React.CSSProperties
       }
     >
-      {!panelsHidden && (
+      {hasPanels && (
         <>
           <div className={styles.top}>
             <Header />
@@ -101,7 +100,7 @@ export function Workspace({ shotId }: { shotId: string }) {
         </>
       )}
       <div className={styles.centre}>
-        {!panelsHidden && <ToolStrip />}
+        {!panelsHidden && <div className={styles.strip}>{hasPanels && <ToolStrip />}</div>}
         <div className={styles.picture}>
           <Viewer />
           {!info && (
@@ -110,9 +109,9 @@ export function Workspace({ shotId }: { shotId: string }) {
             </div>
           )}
         </div>
-        {!panelsHidden && <ViewStrip />}
+        {!panelsHidden && <div className={styles.strip}>{hasPanels && <ViewStrip />}</div>}
       </div>
-      {!panelsHidden && (
+      {hasPanels && (
         <>
           <div className={styles.right}>
             <Splitter

@@ -1,4 +1,5 @@
-import { objectAdded } from '@tender-lasso/core/document'
+import { fieldSet, find, objectAdded, sampleAt } from '@tender-lasso/core/document'
+import { invert, movedPolygon } from '@tender-lasso/core/geometry'
 import { newTrack } from '../../state/newObjects'
 import { GRAB_PIXELS } from './hitTest'
 import type { Tool, ToolContext, ToolStep } from './tool'
@@ -12,8 +13,10 @@ type State =
 const DRAG_PIXELS = 4
 const LEAST_SIDE_PIXELS = 8
 
-/** Marks the surface of a planar track on the present frame: a dragged rectangle, or clicked corners. */
-export const regionTool: Tool<State> = {
+type Finish = (polygon: number[], context: ToolContext) => ToolStep<State>
+
+/** A polygon on the present frame: a dragged rectangle, or clicked corners. */
+const polygonTool = (finished: Finish): Tool<State> => ({
   idle: { kind: 'idle' },
   cursor: 'crosshair',
   down(state, input, context) {
@@ -38,7 +41,7 @@ export const regionTool: Tool<State> = {
     if (state.kind !== 'rectangle') return { state }
     const { x, y, toX, toY } = state
     if (Math.abs(toX - x) < LEAST_SIDE_PIXELS || Math.abs(toY - y) < LEAST_SIDE_PIXELS) {
-      return { state: this.idle, say: 'The region is too small to track: drag a larger one' }
+      return { state: { kind: 'idle' }, say: 'That is too small: drag a larger one' }
     }
     return finished([x, y, toX, y, toX, toY, x, toY], context)
   },
@@ -57,13 +60,33 @@ export const regionTool: Tool<State> = {
     for (let i = 0; i < state.corners.length; i += 2) rings.push([state.corners[i]!, state.corners[i + 1]!])
     return { lines: [{ points: [...state.corners, ...state.hover], isClosed: false }], rings }
   },
-}
+})
 
-function finished(region: number[], { document, frame }: ToolContext): ToolStep<State> {
+/** Marks the surface of a planar track. */
+export const regionTool = polygonTool((region, { document, frame }) => {
   const track = newTrack(document, frame, region)
   return {
     state: { kind: 'idle' },
     commit: { label: `mark the region of ${track.name}`, patches: [objectAdded(track)] },
     selection: { trackId: track.id, partId: null, shapeIds: [], pointIds: new Set(), keyTimes: [] },
   }
-}
+})
+
+/** Marks what the selected track does not look at; the outline is kept on its reference frame. */
+export const leaveOutTool = polygonTool((outline, { document, frame, selection }) => {
+  const track = selection.trackId === null ? undefined : find(document, 'track', selection.trackId)
+  if (!track) return { state: { kind: 'idle' }, say: 'Select the track that is to leave this out' }
+  const motion = sampleAt(track, frame)?.matrix
+  if (!motion && frame !== track.referenceFrame) {
+    return { state: { kind: 'idle' }, say: `${track.name} is not known here: draw on frame ${track.referenceFrame}` }
+  }
+  const onReference = motion ? movedPolygon(outline, invert(motion)) : Float64Array.from(outline)
+  const step: ToolStep<State> = {
+    state: { kind: 'idle' },
+    commit: {
+      label: `leave out of ${track.name}`,
+      patches: [fieldSet(track, 'leaveOut', [...track.leaveOut, onReference])],
+    },
+  }
+  return track.blocks.length ? { ...step, say: 'What is tracked already stays: clear it to track without this' } : step
+})

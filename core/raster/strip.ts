@@ -1,0 +1,179 @@
+import type { Box } from '../geometry'
+import type { CoverageAccumulator } from './accumulate'
+import { edgeReach, featheredAlpha, isPlainEdge } from './feather'
+import { subTimesOf, type PartBoundaries } from './scene'
+
+/** A matte to be written: the Part, what is cut out of it, and the whole picture it goes to. */
+export interface StripRequest {
+  part: PartBoundaries
+  fronts: readonly PartBoundaries[]
+  out: Float32Array
+}
+
+/** Alpha of one Part on the pixels of a strip that it can touch at all. */
+interface PartAlpha {
+  box: Box
+  values: Float32Array
+}
+
+/** Renders strip after strip of a picture, each Part only on the columns that it touches, with buffers used again. */
+export class StripRenderer {
+  private readonly pool: Float32Array[] = []
+  private taken = 0
+
+  constructor(
+    private readonly picture: Box,
+    private readonly motionBlur: boolean,
+    private readonly accumulator: CoverageAccumulator,
+  ) {}
+
+  render(requests: readonly StripRequest[], top: number, bottom: number) {
+    const boxes = new Map<PartBoundaries, Box | null>()
+    const boxOf = (part: PartBoundaries) => {
+      let box = boxes.get(part)
+      if (box === undefined) boxes.set(part, (box = this.touchedBox(part, top, bottom)))
+      return box
+    }
+    this.taken = 0
+    const withFronts: { request: StripRequest; box: Box; fronts: PartBoundaries[]; sum: Float32Array }[] = []
+    for (const request of requests) {
+      const box = boxOf(request.part)
+      if (!box) continue
+      const fronts = request.fronts.filter((front) => {
+        const other = boxOf(front)
+        return other !== null && other.left < box.right && other.right > box.left
+      })
+      if (fronts.length === 0) this.renderAlone(request.part, box, request.out)
+      else withFronts.push({ request, box, fronts, sum: this.takeCleared(sizeOf(box)) })
+    }
+    if (withFronts.length === 0) return
+    const members = [...new Set(withFronts.flatMap(({ request, fronts }) => [request.part, ...fronts]))]
+    const count = this.subTimes(members)
+    const alphas = new Map(members.map((part) => [part, this.alphaBuffer(boxOf(part)!)]))
+    const visible = this.take(Math.max(...withFronts.map(({ box }) => sizeOf(box))))
+    const reusable = this.taken
+    const weight = 1 / count
+    for (let k = 0; k < count; k++) {
+      for (const [part, alpha] of alphas) {
+        if (k > 0 && part.isStill) continue
+        this.taken = reusable
+        this.alphaAt(part, (k + 0.5) / count, alpha.box, alpha.values)
+      }
+      for (const { request, fronts, sum } of withFronts) {
+        const own = alphas.get(request.part)!
+        const size = sizeOf(own.box)
+        visible.set(own.values.subarray(0, size))
+        for (const front of fronts) cutOut(visible, own.box, alphas.get(front)!)
+        addWeighted(sum, visible, size, weight)
+      }
+    }
+    for (const { request, box, sum } of withFronts) this.deliver(sum, box, request.out)
+  }
+
+  /** Mean over the open shutter of one Part that nothing cuts. */
+  private renderAlone(part: PartBoundaries, box: Box, out: Float32Array) {
+    const count = this.subTimes([part])
+    const size = sizeOf(box)
+    const sum = this.takeCleared(size)
+    const alpha = this.take(size)
+    const reusable = this.taken
+    const weight = 1 / count
+    for (let k = 0; k < count; k++) {
+      this.taken = reusable
+      this.alphaAt(part, (k + 0.5) / count, box, alpha)
+      addWeighted(sum, alpha, size, weight)
+    }
+    this.deliver(sum, box, out)
+  }
+
+  /** Alpha of a Part at one sub-time: the largest of its edge groups. */
+  private alphaAt(part: PartBoundaries, u: number, box: Box, out: Float32Array) {
+    const size = sizeOf(box)
+    const { groups } = part.part
+    groups.forEach((group, g) => {
+      const reach = edgeReach(group.edge)
+      const pieces = part.pieces(g, u).touching(box.top - reach, box.bottom - 1 + reach)
+      const isFirst = g === 0
+      const alpha = isFirst ? out : this.take(size)
+      this.accumulator.begin(box)
+      this.accumulator.add(pieces)
+      if (isPlainEdge(group.edge)) this.accumulator.finish(alpha)
+      else {
+        const coverage = this.take(size)
+        this.accumulator.finish(coverage)
+        featheredAlpha(pieces, coverage, box, group.edge, alpha)
+      }
+      if (group.opacity !== 1) for (let i = 0; i < size; i++) alpha[i]! *= group.opacity
+      if (!isFirst) for (let i = 0; i < size; i++) if (alpha[i]! > out[i]!) out[i] = alpha[i]!
+    })
+  }
+
+  /** Pixels of the strip between the leftmost and the rightmost place that the Part reaches, or null. */
+  private touchedBox(part: PartBoundaries, top: number, bottom: number): Box | null {
+    const own = part.reachedBox
+    if (!(own.top < bottom && own.bottom > top)) return null
+    const left = Math.max(this.picture.left, Math.floor(own.left))
+    const right = Math.min(this.picture.right, Math.ceil(own.right))
+    return left < right ? { left, top, right, bottom } : null
+  }
+
+  private subTimes(parts: readonly PartBoundaries[]): number {
+    return this.motionBlur ? subTimesOf(parts) : 1
+  }
+
+  private get pictureWidth() {
+    return this.picture.right - this.picture.left
+  }
+
+  private offsetOf(box: Box) {
+    return (box.top - this.picture.top) * this.pictureWidth + box.left - this.picture.left
+  }
+
+  private deliver(values: Float32Array, box: Box, out: Float32Array) {
+    const width = box.right - box.left
+    const offset = this.offsetOf(box)
+    for (let row = 0; row < box.bottom - box.top; row++) {
+      out.set(values.subarray(row * width, (row + 1) * width), offset + row * this.pictureWidth)
+    }
+  }
+
+  private alphaBuffer(box: Box): PartAlpha {
+    return { box, values: this.take(sizeOf(box)) }
+  }
+
+  /** A buffer of at least that many numbers, good until `taken` is set back. */
+  private take(size: number): Float32Array {
+    const known = this.pool[this.taken]
+    if (known && known.length >= size) {
+      this.taken++
+      return known
+    }
+    const made = new Float32Array(size)
+    this.pool[this.taken++] = made
+    return made
+  }
+
+  private takeCleared(size: number): Float32Array {
+    return this.take(size).fill(0, 0, size)
+  }
+}
+
+const sizeOf = (box: Box) => (box.right - box.left) * (box.bottom - box.top)
+
+function addWeighted(sum: Float32Array, values: Float32Array, size: number, weight: number) {
+  for (let i = 0; i < size; i++) sum[i]! += values[i]! * weight
+}
+
+/** Takes what stands in front out of `values`, where their boxes overlap; both boxes are of one strip. */
+function cutOut(values: Float32Array, box: Box, front: PartAlpha) {
+  const left = Math.max(box.left, front.box.left)
+  const right = Math.min(box.right, front.box.right)
+  const width = box.right - box.left
+  const frontWidth = front.box.right - front.box.left
+  const { values: frontValues } = front
+  for (let row = 0; row < box.bottom - box.top; row++) {
+    let at = row * width + left - box.left
+    let from = row * frontWidth + left - front.box.left
+    for (let x = left; x < right; x++, at++, from++) values[at]! *= 1 - frontValues[from]!
+  }
+}

@@ -1,0 +1,2 @@
+export { PieceBuffer, type BoundaryPieces } from './boundaryPieces'
+export { pushUnion, unionBoundary } from './unionBoundary'

@@ -1,0 +1,96 @@
+import { createHash } from 'node:crypto'
+import { readFileSync } from 'node:fs'
+import path from 'node:path'
+import { expect, type Page } from '@playwright/test'
+import { unzipSync } from 'fflate'
+import sharp from 'sharp'
+import type { MatteError } from '@tender-lasso/core/proof'
+import type { Artist } from './artist'
+
+/** A 16-bit grey PNG as coverage. */
+export async function greyPng(bytes: Buffer | Uint8Array) {
+  const { data, info } = await sharp(bytes)
+    .toColourspace('grey16')
+    .raw({ depth: 'ushort' })
+    .toBuffer({ resolveWithObject: true })
+  const values = new Uint16Array(data.buffer, data.byteOffset, data.length / 2)
+  const count = info.width * info.height
+  const alpha = new Float32Array(count)
+  for (let i = 0; i < count; i++) alpha[i] = values[i * info.channels]! / 65535
+  return { width: info.width, height: info.height, data: alpha }
+}
+
+/** Hands off one Part as PNG without holdouts through the interface and returns the files by frame. */
+export async function handOff(
+  artist: Artist,
+  part: string,
+  folder: string,
+  { motionBlur = true } = {},
+): Promise<Map<number, Uint8Array>> {
+  const { page } = artist
+  await artist.step('Handoff')
+  await page.locator(`[data-part="${part}"]`).click()
+  const holdouts = page.getByRole('switch', { name: 'Holdouts' })
+  if (await holdouts.isChecked()) await holdouts.click()
+  const blur = page.getByRole('switch', { name: 'Motion blur' })
+  if ((await blur.isChecked()) !== motionBlur) await blur.click()
+  const before = await page.getByRole('button', { name: 'Files' }).count()
+  await page.getByRole('button', { name: /^Write 1 matte$/ }).click()
+  await expect(page.getByRole('button', { name: 'Files' })).toHaveCount(before + 1, { timeout: 120_000 })
+  const download = page.waitForEvent('download')
+  await page.getByRole('link', { name: 'Download ZIP' }).first().click()
+  const file = path.join(folder, `${part}.zip`)
+  await (await download).saveAs(file)
+  const entries = unzipSync(readFileSync(file))
+  const manifest = JSON.parse(new TextDecoder().decode(entries['manifest.json'])) as {
+    files: { path: string; frame: number; sha256: string }[]
+  }
+  const frames = new Map<number, Uint8Array>()
+  for (const entry of manifest.files) {
+    const bytes = entries[entry.path]!
+    expect(createHash('sha256').update(bytes).digest('hex')).toBe(entry.sha256)
+    frames.set(entry.frame, bytes)
+  }
+  return frames
+}
+
+/** Mean of each measure over frames. */
+export function meanError(errors: readonly MatteError[]): MatteError {
+  const mean = (pick: (error: MatteError) => number) => errors.reduce((sum, e) => sum + pick(e), 0) / errors.length
+  return {
+    regionOverlap: mean((e) => e.regionOverlap),
+    boundaryDistance: mean((e) => e.boundaryDistance),
+    biasX: mean((e) => e.biasX),
+    biasY: mean((e) => e.biasY),
+    boundaryPoints: mean((e) => e.boundaryPoints),
+    sumOfDifferences: mean((e) => e.sumOfDifferences),
+  }
+}
+
+export const words = (e: MatteError) =>
+  `J ${e.regionOverlap.toFixed(4)}, boundary ${e.boundaryDistance.toFixed(3)} px, bias ${e.biasX.toFixed(3)}, ${e.biasY.toFixed(3)} px`
+
+export async function rename(page: Page, from: string, to: string) {
+  await page.locator(`[data-part="${from}"]`).getByText(from, { exact: true }).dblclick()
+  await page.getByLabel('New name').fill(to)
+  await page.getByLabel('New name').press('Enter')
+  await expect(page.locator(`[data-part="${to}"]`)).toBeVisible()
+}
+
+/** Draws a plane by its corners with the pen, each placed under high zoom, names its Part, and lets the track move it. */
+export async function drawPlane(artist: Artist, corners: readonly number[], name: string) {
+  const { page } = artist
+  await artist.step('Shape')
+  await artist.key('p')
+  for (let i = 0; i < corners.length; i += 2) {
+    await artist.zoomTo(corners[i]!, corners[i + 1]!, 16)
+    await artist.click(corners[i]!, corners[i + 1]!)
+    await artist.fit()
+  }
+  await artist.key('Enter')
+  await artist.key('s')
+  await rename(page, 'Part', name)
+  await page.getByLabel('Mover', { exact: true }).click()
+  await page.locator('.ant-select-item-option', { hasText: 'Track' }).click()
+  await artist.saved()
+}

@@ -1,0 +1,70 @@
+import { execFileSync } from 'node:child_process'
+import { mkdtemp, readFile, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { sceneAt } from '@tender-lasso/core/document'
+import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
+import { renderMattes } from '@tender-lasso/core/raster'
+import { sha256 } from '../store'
+import { finishedFrame, writeFrame } from './write'
+
+const [width, height, frame] = [96, 64, 1003]
+const document = documentOf([
+  testShot,
+  testSubject,
+  testPart('coat'),
+  moved(testShape('outline', 'coat', [1001, 1010], 7, 24)),
+])
+const target = { folder: '', shotName: 'WS_010', width, height }
+const payload = {
+  partIds: ['coat'],
+  mattes: [{ partId: 'coat', name: 'coat' }],
+  range: [1001, 1010] as [number, number],
+  withHoldouts: false,
+  motionBlur: true,
+  format: 'png16' as const,
+  sequence: 1,
+}
+
+/** Into the small picture, with an edge that takes every value. */
+function moved(shape: ReturnType<typeof testShape>) {
+  for (const key of shape.keys) {
+    for (let p = 0; p < shape.pointIds.length; p++) {
+      key.values[p * 10]! -= 250 - (key.time - 1001)
+      key.values[p * 10 + 1]! -= 168
+    }
+  }
+  return { ...shape, edge: { innerFeather: 5, outerFeather: 9, grow: 0 } }
+}
+
+beforeAll(async () => void (target.folder = await mkdtemp(path.join(tmpdir(), 'handoff-'))))
+afterAll(() => rm(target.folder, { recursive: true, force: true }))
+
+describe('a frame handed off as PNG', () => {
+  it('is 16-bit grey without a colour curve: Debian reads back the coverage to half a step', async () => {
+    const [file] = await writeFrame({ document, payload, target }, frame)
+    expect(file!.path).toBe('coat/WS_010_coat.1003.png')
+    const place = path.join(target.folder, file!.path)
+    const info = execFileSync('oiiotool', ['--info', '-v', place], { encoding: 'utf8' })
+    expect(info).toMatch(/96 x\s+64, 1 channel, uint16 png/)
+    expect(info).not.toMatch(/gamma/i)
+
+    const dump = execFileSync('oiiotool', ['--dumpdata', place], { encoding: 'utf8' })
+    const read = [...dump.matchAll(/Pixel \((\d+), (\d+)\): (\d+)/g)].map((m) => [m[1], m[2], m[3]].map(Number))
+    expect(read).toHaveLength(width * height)
+    const box = { left: 0, top: 0, right: width, bottom: height }
+    const wanted = [{ partId: 'coat', withHoldouts: false }]
+    const [alpha] = renderMattes(sceneAt(document, frame), wanted, { box, motionBlur: true })!
+    for (const [x, y, value] of read as [number, number, number][]) {
+      expect(Math.abs(value - alpha![y * width + x]! * 65535)).toBeLessThanOrEqual(0.51)
+    }
+    expect(new Set(read.map(([, , value]) => value)).size).toBeGreaterThan(500)
+  })
+
+  it('is found whole by a later try, with the checksum of its bytes', async () => {
+    const [found] = (await finishedFrame(payload, target, frame))!
+    expect(found!.sha256).toBe(sha256(await readFile(path.join(target.folder, found!.path))))
+    expect(await finishedFrame(payload, target, frame + 1)).toBeNull()
+  })
+})

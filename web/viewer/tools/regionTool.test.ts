@@ -1,0 +1,62 @@
+import { describe, expect, it } from 'vitest'
+import {
+  applyBatch,
+  find,
+  isConflict,
+  patchesForSamples,
+  type EditBatch,
+  type Patch,
+} from '@tender-lasso/core/document'
+import { documentOf, testShot, testTrack } from '@tender-lasso/core/document/testDocuments'
+import { leaveOutTool } from './regionTool'
+
+const input = (x: number, y: number) => ({ x, y, shift: false, alt: false, scale: 1 })
+const batch = (patches: Patch[]): EditBatch => ({
+  batchId: 'b',
+  clientId: 'c',
+  clientSequence: 0,
+  author: 'Ida',
+  baseSequence: 0,
+  schemaVersion: 1,
+  label: 'test',
+  undoes: null,
+  patches,
+})
+
+/** The track, known on the frame after its reference as moved by (10, -4). */
+function scene() {
+  const track = testTrack('surface')
+  const frame = track.referenceFrame + 1
+  const matrix = Float64Array.of(1, 0, 10, 0, 1, -4, 0, 0, 1)
+  const document = applyBatch(documentOf([testShot, track]), batch(patchesForSamples(track, [{ frame, matrix, match: 1, kept: 1 }]))) // prettier-ignore
+  if (isConflict(document)) throw new Error(document.reason)
+  const selection = { partId: null, shapeIds: [], trackId: track.id, pointIds: new Set<string>(), keyTimes: [] }
+  return { document, frame, selection, pivot: null }
+}
+
+function dragged(context: Parameters<typeof leaveOutTool.up>[2]) {
+  let { state } = leaveOutTool.down(leaveOutTool.idle, input(100, 50), context)
+  state = leaveOutTool.move(state, input(140, 90), context).state
+  return leaveOutTool.up(state, input(140, 90), context)
+}
+
+describe('leaving out', () => {
+  it('keeps the outline where it lies on the reference frame, whatever frame it was drawn on', () => {
+    const context = scene()
+    const step = dragged(context)
+    const after = applyBatch(context.document, batch(step.commit!.patches))
+    if (isConflict(after)) throw new Error(after.reason)
+    const [outline] = find(after, 'track', 'surface')!.leaveOut
+    expect(Array.from(outline!)).toEqual([90, 54, 130, 54, 130, 94, 90, 94])
+  })
+
+  it('says what is missing: a track, or its place on this frame', () => {
+    const context = scene()
+    const none = dragged({ ...context, selection: { ...context.selection, trackId: null } })
+    expect(none.commit).toBeUndefined()
+    expect(none.say).toContain('Select the track')
+    const unknown = dragged({ ...context, frame: context.frame + 5 })
+    expect(unknown.commit).toBeUndefined()
+    expect(unknown.say).toContain(`draw on frame ${context.frame - 1}`)
+  })
+})
