@@ -2,9 +2,9 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { deflateSync } from 'node:zlib'
-import { applyToPoint, homographyFromPoints, invert, type Matrix3 } from '@tender-lasso/core/geometry'
+import { applyToPoint, homographyFromPoints, identity, invert, type Matrix3 } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
-import { runTrack } from '@tender-lasso/core/tracking'
+import { runTrack, type TrackRun } from '@tender-lasso/core/tracking'
 import { decodeTile, encodeAnalysisFrame, readAnalysisIndex, tileRange } from '@tender-lasso/formats/analysis'
 import { median, type Benchmark } from './benchmark'
 import { loadOpenCv } from './openCv'
@@ -139,17 +139,23 @@ export const planarTrack: Benchmark = {
       }
       const times: number[] = []
       const errors: number[] = []
-      const run = {
-        model: 'perspective' as const,
-        referenceFrame: 0,
-        region: REGION,
-        leaveOut: [],
+      const run: TrackRun = {
+        surface: 'plane',
+        model: 'perspective',
+        search: [0, 0, 0, 0],
+        texture: 'all',
+        density: 1,
+        look: { channel: 'luma', blur: 0, sharpen: 0, localContrast: false },
+        patterns: [{ frame: 0, outlines: [REGION], hidden: [], matrix: identity() }],
+        steps: Array.from({ length: FRAMES - 1 }, (_, i) => ({ frame: i + 1, pattern: 0, hidden: [] })),
+        patternUpdate: { when: 'first', below: 0 },
         minimumMatch: 0.5,
+        mostReturnError: null,
         known: [],
       }
       let start = 0
       await runTrack(
-        { ...run, frames: Array.from({ length: FRAMES - 1 }, (_, i) => i + 1) },
+        run,
         (i, box) => {
           if (i > 0 && start === 0) start = performance.now()
           return Promise.resolve(readBox(folder, i, box))

@@ -33,6 +33,7 @@ import {
   sameValue,
   shapePointsAt,
   undoStacks,
+  unmeasuredSample,
   withCommitted,
   withLocalEdit,
   withoutPending,
@@ -345,7 +346,7 @@ function trackedDocument(id = 'board', turn = 0.02): RotoDocument {
       1e-5 * t,
       -5e-6 * t,
     ]
-    samples.push({ frame: f, matrix: homographyOf(channels, 300, 200), match: 1, kept: 1 })
+    samples.push(unmeasuredSample(f, 'tracked', homographyOf(channels, 300, 200)))
   }
   return applied(start, patchesForSamples({ ...track, id }, samples))
 }

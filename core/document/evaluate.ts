@@ -1,4 +1,5 @@
-import { motionAt, valuesAt, type MotionSamples } from '../animation'
+import { valuesAt } from '../animation'
+import { motionAt, type MotionSamples } from '../motion'
 import { identity, invert, multiply, type Matrix3 } from '../geometry'
 import { homogeneousOutline, type HomogeneousOutline } from '../spline'
 import {
@@ -11,7 +12,7 @@ import {
   type RotoDocument,
   type Shape,
 } from './objects'
-import { motionSamplesOf } from './trackSamples'
+import { motionSamplesOf } from './trackMotion'
 
 /**
  * World(t) of a Part: from the space its points are stored in to plate pixels at time t.

@@ -1,4 +1,6 @@
 import { z } from 'zod'
+import { finite, frameRange, id, matrix, name, numbers, point, wholeFrame } from './fields'
+import { trackSchema } from './track'
 
 /**
  * The roto document: one per shot, a flat map of small objects, each stored and compared by itself.
@@ -23,31 +25,6 @@ export const POINT = {
   width: 9,
 } as const
 
-/** Frames of a track are stored in blocks, so that an edit of one stretch does not carry the whole track. */
-export const BLOCK_FRAMES = 32
-
-/** Numbers of one frame of a track: state, 3x3 matrix, match 0..1, share of pixels kept 0..1. */
-export const SAMPLE_STRIDE = 12
-export const SAMPLE = { state: 0, matrix: 1, match: 10, kept: 11 } as const
-export const SAMPLE_STATE = { missing: 0, tracked: 1 } as const
-
-const finite = z.number()
-
-/** One loop: a document has millions of numbers, and all are looked at each time it is opened. */
-function areFinite(values: Float64Array): boolean {
-  for (let i = 0; i < values.length; i++) if (!Number.isFinite(values[i])) return false
-  return true
-}
-
-const id = z.string().regex(/^[A-Za-z0-9_-]{1,40}$/, 'an id has 1 to 40 letters, digits, - or _')
-const name = z.string().trim().min(1).max(120)
-const point = z.tuple([finite, finite])
-const numbers = z
-  .union([z.instanceof(Float64Array), z.array(finite)])
-  .transform((value): Float64Array => (value instanceof Float64Array ? value : Float64Array.from(value)))
-  .refine(areFinite, 'numbers must be finite')
-const wholeFrame = z.number().int().min(-1e7).max(1e7)
-const frameRange = z.tuple([wholeFrame, wholeFrame]).refine(([a, b]) => a <= b, 'first frame after last frame')
 const shutter = z.object({ angle: z.number().min(0).max(720), phase: z.number().min(-720).max(720) })
 
 export const interpolationSchema = z.enum(['linear', 'smooth', 'hold'])
@@ -78,10 +55,8 @@ export const subjectSchema = z.object({
   order: finite,
 })
 
-/** Constant 3x3 map applied before the motion, so that attaching changes nothing on the reference frame. */
-const base = numbers.refine((m) => m.length === 9, 'a base is a 3x3 matrix')
-
-const moverSchema = z.object({ trackId: id, referenceFrame: wholeFrame, base })
+/** `base`: constant map applied before the motion, so that attaching changes nothing on the reference frame. */
+const moverSchema = z.object({ trackId: id, referenceFrame: wholeFrame, base: matrix })
 
 /** Motion of a Mover that was dropped or replaced exactly: samples as they were, applied from a reference frame. */
 const carrierSchema = z.object({
@@ -90,7 +65,7 @@ const carrierSchema = z.object({
   present: z.array(z.union([z.literal(0), z.literal(1)])),
   pivot: point,
   referenceFrame: wholeFrame,
-  base,
+  base: matrix,
 })
 
 export const partSchema = z.object({
@@ -138,24 +113,6 @@ export const shapeSchema = z
   .refine((s) => s.keys.every((k) => k.values.length === s.pointIds.length * POINT_STRIDE), 'key of another length')
   .refine((s) => s.keys.every((k, i) => i === 0 || s.keys[i - 1]!.time < k.time), 'keys out of order')
 
-export const trackModelSchema = z.enum(['position', 'similarity', 'affine', 'perspective'])
-
-export const trackSchema = z.object({
-  kind: z.literal('track'),
-  id,
-  name,
-  model: trackModelSchema,
-  order: finite,
-  referenceFrame: wholeFrame,
-  /** Closed polygon x0, y0, x1, y1 ... in plate pixels of the reference frame. */
-  region: numbers.refine((r) => r.length >= 6 && r.length % 2 === 0, 'a region has 3 points or more'),
-  /** Closed polygons of what must not be tracked, on the reference frame. */
-  leaveOut: z.array(numbers),
-  minimumMatch: z.number().min(0).max(1),
-  pivot: point,
-  blocks: z.array(z.object({ index: z.number().int(), values: numbers })),
-})
-
 export const objectSchema = z.union([shotSchema, subjectSchema, partSchema, shapeSchema, trackSchema])
 
 export type Key = z.infer<typeof keySchema>
@@ -165,8 +122,6 @@ export type Mover = z.infer<typeof moverSchema>
 export type Part = z.infer<typeof partSchema>
 export type Carrier = z.infer<typeof carrierSchema>
 export type Shape = z.infer<typeof shapeSchema>
-export type Track = z.infer<typeof trackSchema>
-export type TrackModel = z.infer<typeof trackModelSchema>
 export type DocumentObject = z.infer<typeof objectSchema>
 export type ObjectKind = DocumentObject['kind']
 

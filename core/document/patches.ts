@@ -1,15 +1,8 @@
 import { z } from 'zod'
 import { DocumentError } from '../errors'
 import { sameValue } from './sameValue'
-import {
-  keySchema,
-  objectSchema,
-  type DocumentObject,
-  type Key,
-  type RotoDocument,
-  type Shape,
-  type Track,
-} from './objects'
+import { keySchema, objectSchema, type DocumentObject, type Key, type RotoDocument, type Shape } from './objects'
+import { liftedBlock, type Track } from './track'
 
 /**
  * A patch says what stood at one place and what stands there now: a result, not a procedure. The union is closed:
@@ -49,7 +42,10 @@ const valuesPatch = z
     after: z.array(z.number()),
   })
   .refine((p) => p.indices.length === p.before.length && p.indices.length === p.after.length, 'lengths differ')
-const blockValues = z.array(z.number()).nullable()
+const blockValues = z
+  .array(z.number())
+  .transform((values) => Array.from(liftedBlock(values)))
+  .nullable()
 const blockPatch = z.object({
   kind: z.literal('block'),
   id: z.string(),

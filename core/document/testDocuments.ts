@@ -7,8 +7,8 @@ import {
   type Shape,
   type Shot,
   type Subject,
-  type Track,
 } from './objects'
+import { NEW_TRACK_FIELDS, type Track } from './track'
 
 /** Small documents for tests and benchmarks: a shot, a Subject, Parts with round shapes and keys. */
 export function documentOf(objects: readonly DocumentObject[]): RotoDocument {
@@ -83,14 +83,14 @@ export function roundOutline(points: number, radius: number, x: number, y: numbe
 
 export function testTrack(id: string): Track {
   return {
+    ...NEW_TRACK_FIELDS,
     kind: 'track',
     id,
     name: id,
     model: 'perspective',
     order: 0,
     referenceFrame: 1001,
-    region: Float64Array.of(200, 100, 400, 100, 400, 300, 200, 300),
-    leaveOut: [],
+    outlines: [Float64Array.of(200, 100, 400, 100, 400, 300, 200, 300)],
     minimumMatch: 0.7,
     pivot: [300, 200],
     blocks: [],

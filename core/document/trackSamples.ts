@@ -1,21 +1,44 @@
-import type { MotionSamples } from '../animation'
+import type { Matrix3 } from '../geometry'
+import type { MotionSamples } from '../motion'
 import type { Patch } from './patches'
-import { BLOCK_FRAMES, SAMPLE, SAMPLE_STATE, SAMPLE_STRIDE, type Track } from './objects'
+import { BLOCK_FRAMES, SAMPLE, SAMPLE_STATE, SAMPLE_STRIDE, type Track } from './track'
 
-/** What a track knows of one frame. */
+export type SampleState = Exclude<keyof typeof SAMPLE_STATE, 'missing'>
+
+/** What a track has stored of one frame. */
 export interface TrackSample {
   frame: number
-  matrix: Float64Array
+  state: SampleState
+  /** Plate positions of the reference frame to those of this frame. */
+  matrix: Matrix3
+  /** Correlation with the pattern, 0..1. */
   match: number
+  /** Share of the pixels that agreed, 0..1. */
   kept: number
+  /** Root of the mean squared difference of those pixels, of 1. */
+  residual: number
+  /** {@link trackStamp} of what the sample was made from. */
+  stamp: number
+  /** Frame whose picture it was compared with. */
+  patternFrame: number
 }
+
+/** A sample that nobody measured. */
+export function unmeasuredSample(frame: number, state: SampleState, matrix: Matrix3): TrackSample {
+  return { frame, state, matrix, match: 0, kept: 0, residual: 0, stamp: 0, patternFrame: frame }
+}
+
+const STATES = Object.entries(SAMPLE_STATE).reduce<(SampleState | 'missing')[]>((list, [name, value]) => {
+  list[value] = name as SampleState
+  return list
+}, [])
 
 const blockOf = (frame: number) => Math.floor(frame / BLOCK_FRAMES)
 
 const samplesOfTrack = new WeakMap<Track, MotionSamples>()
 
-/** All samples of a track as one motion; computed once for each version of the track. */
-export function motionSamplesOf(track: Track): MotionSamples {
+/** The stored samples of a track as one motion, without Bridges, Offset and smoothing. */
+export function rawSamplesOf(track: Track): MotionSamples {
   let samples = samplesOfTrack.get(track)
   if (!samples) {
     samples = collect(track)
@@ -49,41 +72,70 @@ function collect(track: Track): MotionSamples {
   return { firstFrame, matrices, present, pivot: track.pivot }
 }
 
-/** The sample of one frame, or null where the track has none. */
+/** The stored sample of one frame, or null where the track has none. */
 export function sampleAt(track: Track, frame: number): TrackSample | null {
   const block = track.blocks.find((b) => b.index === blockOf(frame))
   const at = (frame - blockOf(frame) * BLOCK_FRAMES) * SAMPLE_STRIDE
-  if (!block || block.values[at + SAMPLE.state] === SAMPLE_STATE.missing) return null
+  const state = block && STATES[block.values[at + SAMPLE.state]!]
+  if (!block || !state || state === 'missing') return null
+  const number = (place: number) => block.values[at + place]!
   return {
     frame,
+    state,
     matrix: block.values.slice(at + SAMPLE.matrix, at + SAMPLE.matrix + 9),
-    match: block.values[at + SAMPLE.match]!,
-    kept: block.values[at + SAMPLE.kept]!,
+    match: number(SAMPLE.match),
+    kept: number(SAMPLE.kept),
+    residual: number(SAMPLE.residual),
+    stamp: number(SAMPLE.stamp),
+    patternFrame: number(SAMPLE.patternFrame),
   }
 }
 
 /** Patches that put the samples into the track, block by block, leaving other frames as they are. */
 export function patchesForSamples(track: Track, samples: readonly TrackSample[]): Patch[] {
+  return patchesForBlocks(
+    track,
+    samples.map((sample) => sample.frame),
+    (block, at, i) => {
+      const sample = samples[i]!
+      block[at + SAMPLE.state] = SAMPLE_STATE[sample.state]
+      block.set(sample.matrix, at + SAMPLE.matrix)
+      block[at + SAMPLE.match] = sample.match
+      block[at + SAMPLE.kept] = sample.kept
+      block[at + SAMPLE.residual] = sample.residual
+      block[at + SAMPLE.stamp] = sample.stamp
+      block[at + SAMPLE.patternFrame] = sample.patternFrame
+    },
+  )
+}
+
+/** Patches that take the samples of these frames away. */
+export function patchesWithoutSamples(track: Track, frames: readonly number[]): Patch[] {
+  const known = frames.filter((frame) => sampleAt(track, frame))
+  return patchesForBlocks(track, known, (block, at) => block.fill(0, at, at + SAMPLE_STRIDE))
+}
+
+function patchesForBlocks(
+  track: Track,
+  frames: readonly number[],
+  write: (block: Float64Array, at: number, i: number) => void,
+): Patch[] {
   const blocks = new Map<number, { before: Float64Array | null; after: Float64Array }>()
-  for (const sample of samples) {
-    const index = blockOf(sample.frame)
+  frames.forEach((frame, i) => {
+    const index = blockOf(frame)
     let block = blocks.get(index)
     if (!block) {
       const before = track.blocks.find((b) => b.index === index)?.values ?? null
       block = { before, after: before ? before.slice() : new Float64Array(BLOCK_FRAMES * SAMPLE_STRIDE) }
       blocks.set(index, block)
     }
-    const at = (sample.frame - index * BLOCK_FRAMES) * SAMPLE_STRIDE
-    block.after[at + SAMPLE.state] = SAMPLE_STATE.tracked
-    block.after.set(sample.matrix, at + SAMPLE.matrix)
-    block.after[at + SAMPLE.match] = sample.match
-    block.after[at + SAMPLE.kept] = sample.kept
-  }
+    write(block.after, (frame - index * BLOCK_FRAMES) * SAMPLE_STRIDE, i)
+  })
   return [...blocks].map(([index, { before, after }]) => ({
     kind: 'block' as const,
     id: track.id,
     index,
     before: before && Array.from(before),
-    after: Array.from(after),
+    after: after.some((value) => value !== 0) ? Array.from(after) : null,
   }))
 }

@@ -9,10 +9,15 @@ import { smallestEigenvector } from './symmetricEigen'
  *
  * @param from  x0, y0, x1, y1 ... in plate pixels of the reference frame; at least 4 points, no 3 of them on a line
  * @param to    the same points in plate pixels of the current frame; same length
+ * @param weights  of each point's squared error; null: all alike
  * @returns     3x3 row-major matrix, scaled so that w = 1 at the centroid of `from`
  * @throws TrackingError `degenerate-points` when the points do not determine a homography
  */
-export function homographyFromPoints(from: ArrayLike<number>, to: ArrayLike<number>): Matrix3 {
+export function homographyFromPoints(
+  from: ArrayLike<number>,
+  to: ArrayLike<number>,
+  weights: ArrayLike<number> | null = null,
+): Matrix3 {
   const count = from.length / 2
   if (count < 4 || from.length !== to.length) {
     throw new TrackingError(
@@ -24,18 +29,19 @@ export function homographyFromPoints(from: ArrayLike<number>, to: ArrayLike<numb
   const target = isotropicNormalisation(to)
   const normal = new Float64Array(81)
   const row = new Float64Array(9)
-  const accumulate = () => {
-    for (let i = 0; i < 9; i++) for (let j = 0; j < 9; j++) normal[i * 9 + j]! += row[i]! * row[j]!
+  const accumulate = (weight: number) => {
+    for (let i = 0; i < 9; i++) for (let j = 0; j < 9; j++) normal[i * 9 + j]! += weight * row[i]! * row[j]!
   }
   for (let i = 0; i < count; i++) {
     const x = (from[2 * i]! - source.x) * source.scale
     const y = (from[2 * i + 1]! - source.y) * source.scale
     const u = (to[2 * i]! - target.x) * target.scale
     const v = (to[2 * i + 1]! - target.y) * target.scale
+    const weight = weights ? weights[i]! : 1
     row.set([0, 0, 0, -x, -y, -1, v * x, v * y, v])
-    accumulate()
+    accumulate(weight)
     row.set([x, y, 1, 0, 0, 0, -u * x, -u * y, -u])
-    accumulate()
+    accumulate(weight)
   }
   const { vector, gap } = smallestEigenvector(normal, 9)
   // Two vanishing eigenvalues mean a family of solutions: points on one line or equal points.

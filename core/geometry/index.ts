@@ -1,4 +1,6 @@
 export * from './matrix3'
 export * from './homographyFromPoints'
+export * from './robustHomography'
+export * from './linearFromPoints'
 export * from './motionChannels'
 export * from './polygon'

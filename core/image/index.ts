@@ -1,1 +1,4 @@
 export * from './luma'
+export * from './filters'
+export * from './polygonMask'
+export * from './structure'

@@ -1,2 +1,7 @@
-export * from './planarTracker'
+export * from './patternTracker'
+export type { Pattern, Sampling } from './patternTemplate'
+export type { PlanarModel } from './planarModels'
 export * from './runTrack'
+export * from './look'
+export * from './manyPoints'
+export * from './unwarpedPatch'

@@ -1,81 +1,241 @@
-import { applyToPoint, identity, multiply, translation, type Box, type Matrix3 } from '../geometry'
+import {
+  applyToPoint,
+  identity,
+  invert,
+  movedPolygon,
+  multiply,
+  translation,
+  type Box,
+  type Matrix3,
+} from '../geometry'
 import type { LumaImage } from '../image'
-import { movedRegionBox, PlanarTracker, type PlanarModel } from './planarTracker'
+import { holdingPower, LOOK_CHANNELS, lookedAt, lookMargin, type LookChannel, type PictureLook } from './look'
+import { movedPatternBox, PatternTracker, type Alignment, type TrackerOptions } from './patternTracker'
+import { patternFrameOf, type Pattern } from './patternTemplate'
 
-export interface TrackRun {
-  model: PlanarModel
-  referenceFrame: number
-  region: ArrayLike<number>
-  leaveOut: readonly ArrayLike<number>[]
-  minimumMatch: number
-  /** Frames in the order to track them, leading away from the reference frame or from `startAfter`. */
-  frames: readonly number[]
-  /** Known motions of frames just before the first, newest first: the run carries on from them. Empty: reference. */
-  known: readonly Matrix3[]
-}
-
-export interface TrackedFrame {
+/** A pattern on its frame, and the track's motion there. */
+export interface PlacedPattern extends Pattern {
   frame: number
   matrix: Matrix3
-  match: number
-  kept: number
+}
+
+/** A frame to track: what it is compared with (index into the run's patterns) and what covers the surface on it. */
+export interface FrameStep {
+  frame: number
+  pattern: number
+  hidden: readonly ArrayLike<number>[]
+}
+
+export interface TrackRun extends TrackerOptions {
+  look: PictureLook
+  patterns: readonly PlacedPattern[]
+  /** In the order to track them, leading away from the first pattern's frame. */
+  steps: readonly FrameStep[]
+  /** When the pattern is taken anew from the last tracked frame: never, on each, or when the match was below. */
+  patternUpdate: { when: 'first' | 'every' | 'weak'; below: number }
+  minimumMatch: number
+  /** Pixels by which a frame may miss the one before when it is tracked back to it; null: not asked. */
+  mostReturnError: number | null
+  /** Known motions of frames just before the first step, newest first: the run carries on from them. */
+  known: readonly { frame: number; matrix: Matrix3 }[]
+}
+
+export interface TrackedFrame extends Alignment {
+  frame: number
+  /** Frame whose picture it was compared with. */
+  patternFrame: number
 }
 
 export type TrackEnd =
   | { reason: 'finished' }
   | { reason: 'stopped' }
-  | { reason: 'lost'; frame: number; match: number }
+  | { reason: 'lost'; frame: number; match: number; kept: number }
+  | { reason: 'no-return'; frame: number; pixels: number }
   | { reason: 'outside'; frame: number }
 
 /** Where pictures come from. The box is clamped to the plate by the source. */
-export type PictureSource = (frame: number, box: Box) => Promise<LumaImage>
+export type PictureSource = (frame: number, box: Box, channel: LookChannel) => Promise<LumaImage>
 
-/** Room around the expected place: motion that was not foreseen, and the filters' reach. */
+/** Room around the expected place of a plane: motion that was not foreseen, and the filters' reach. */
 const MARGIN = 48
+/** Room for the filters' reach round a point's search. */
+const FILTER_REACH = 8
 /** Fewer agreeing pixels than this and the region is taken for hidden. */
 const LEAST_KEPT = 0.2
 
 /**
- * Tracks frame after frame until the list ends, the artist stops it, the match falls below the minimum or the region
- * leaves the picture. Each frame starts from the last motion carried on at constant speed.
+ * One track under way, frame by frame. Each frame starts from the last motion carried on at constant speed.
+ */
+class TrackUnderWay {
+  private readonly margin: [number, number, number, number]
+  private patternIndex = -1
+  private pattern: PlacedPattern
+  private tracker: PatternTracker | null = null
+  private previous: Matrix3
+  private beforePrevious: Matrix3 | null
+  private previousFrame: number
+  private channel: LookChannel | null = null
+
+  constructor(
+    private readonly run: TrackRun,
+    private readonly pictures: PictureSource,
+  ) {
+    this.margin = roomRound(run)
+    this.pattern = run.patterns[0]!
+    this.previous = run.known[0]?.matrix ?? this.pattern.matrix
+    this.previousFrame = run.known[0]?.frame ?? this.pattern.frame
+    this.beforePrevious = run.known[1]?.matrix ?? null
+  }
+
+  /** @throws TrackingError from the pattern */
+  async track(step: FrameStep): Promise<TrackedFrame | TrackEnd> {
+    const { run } = this
+    if (step.pattern !== this.patternIndex) {
+      this.patternIndex = step.pattern
+      await this.take(run.patterns[step.pattern]!)
+    }
+    // Motions are those of the track; the tracker's lead from the pattern's frame.
+    const { pattern } = this
+    const fromPattern = invert(pattern.matrix)
+    const prediction = multiply(carriedOn(this.previous, this.beforePrevious, pattern), fromPattern)
+    const picture = await this.seen(step.frame, pattern.outlines, prediction)
+    if (picture.width < 16 || picture.height < 16) return { reason: 'outside', frame: step.frame }
+    let found = this.tracker!.align(picture, prediction, step.hidden)
+    if (found.match < 0.8 || found.kept < 0.5) {
+      // The speed may have changed at once: try from where it was, too, and keep the better.
+      const still = multiply(this.previous, fromPattern)
+      const again = this.tracker!.align(await this.seen(step.frame, pattern.outlines, still), still, step.hidden)
+      if (again.match * again.kept > found.match * found.kept) found = again
+    }
+    if (found.match < run.minimumMatch || found.kept < LEAST_KEPT) {
+      return { reason: 'lost', frame: step.frame, match: found.match, kept: found.kept }
+    }
+    const matrix = multiply(found.matrix, pattern.matrix)
+    if (run.mostReturnError !== null) {
+      const pixels = await this.returnError(step, found.matrix)
+      if (pixels > run.mostReturnError) return { reason: 'no-return', frame: step.frame, pixels }
+    }
+    this.beforePrevious = this.previous
+    this.previous = matrix
+    this.previousFrame = step.frame
+    const { when, below } = run.patternUpdate
+    const tracked = { ...found, matrix, frame: step.frame, patternFrame: pattern.frame }
+    if (when === 'every' || (when === 'weak' && found.match < below)) {
+      const outlines = pattern.outlines.map((outline) => movedPolygon(outline, found.matrix))
+      await this.take({ frame: step.frame, matrix, outlines, hidden: step.hidden })
+    }
+    return tracked
+  }
+
+  private async seen(frame: number, outlines: readonly ArrayLike<number>[], motion: Matrix3) {
+    this.channel ??= await lookChannel(this.run, this.pictures)
+    const box = movedPatternBox(outlines, motion, this.margin)
+    return lookedAt(await this.pictures(frame, box, this.channel), this.run.look)
+  }
+
+  private async take(pattern: PlacedPattern) {
+    const picture = await this.seen(pattern.frame, pattern.outlines, identity())
+    this.tracker = new PatternTracker(picture, pattern, this.run)
+    this.pattern = pattern
+  }
+
+  /**
+   * Distance in pixels between where the pattern was on the frame before and where its present look leads back to.
+   *
+   * Kalal, Mikolajczyk & Matas, "Forward-Backward Error", ICPR 2010.
+   */
+  private async returnError(step: FrameStep, motion: Matrix3): Promise<number> {
+    const outlines = this.pattern.outlines.map((outline) => movedPolygon(outline, motion))
+    const before = multiply(this.previous, invert(this.pattern.matrix))
+    const back = multiply(before, invert(motion))
+    try {
+      const here = await this.seen(step.frame, outlines, identity())
+      const tracker = new PatternTracker(here, { outlines, hidden: step.hidden }, { ...this.run, model: 'position' })
+      const found = tracker.align(await this.seen(this.previousFrame, outlines, back), back)
+      const { centreX, centreY } = tracker.frame
+      const [a, b] = [applyToPoint(found.matrix, centreX, centreY), applyToPoint(back, centreX, centreY)]
+      return Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!)
+    } catch {
+      // What it looks like now holds no place at all.
+      return Infinity
+    }
+  }
+}
+
+/**
+ * Tracks frame after frame until the list ends, the artist stops it, the match falls below the minimum or the pattern
+ * leaves the picture.
  *
  * @param onFrame  called with each good frame; return false to stop
- * @throws TrackingError from the template
+ * @throws TrackingError from the pattern
  */
 export async function runTrack(
   run: TrackRun,
   pictures: PictureSource,
   onFrame: (sample: TrackedFrame) => boolean,
 ): Promise<TrackEnd> {
-  const reference = await pictures(run.referenceFrame, movedRegionBox(run.region, identity(), MARGIN))
-  const tracker = new PlanarTracker(reference, run.region, run.leaveOut, run.model)
-  let previous = run.known[0] ?? identity()
-  let beforePrevious: Matrix3 | null = run.known[1] ?? null
-  for (const frame of run.frames) {
-    const prediction = carriedOn(previous, beforePrevious, tracker)
-    const picture = await pictures(frame, movedRegionBox(run.region, prediction, MARGIN))
-    if (picture.width < 16 || picture.height < 16) return { reason: 'outside', frame }
-    let found = tracker.align(picture, prediction)
-    if (found.match < 0.8 || found.kept < 0.5) {
-      // The speed may have changed at once: try from where the region was, too, and keep the better.
-      const again = tracker.align(await pictures(frame, movedRegionBox(run.region, previous, MARGIN)), previous)
-      if (again.match * again.kept > found.match * found.kept) found = again
-    }
-    if (found.match < run.minimumMatch || found.kept < LEAST_KEPT) {
-      return { reason: 'lost', frame, match: found.kept < LEAST_KEPT ? 0 : found.match }
-    }
-    beforePrevious = previous
-    previous = found.matrix
-    if (!onFrame({ frame, ...found })) return { reason: 'stopped' }
-  }
-  return { reason: 'finished' }
+  const [end] = await runTogether([run], pictures, (_, sample) => onFrame(sample))
+  if (end instanceof Error) throw end
+  return end!
 }
 
-/** The last motion moved on by the way the region's centre went in the last step. */
-function carriedOn(previous: Matrix3, before: Matrix3 | null, tracker: PlanarTracker): Matrix3 {
+/**
+ * Several tracks, each frame of all of them before the next, so that a frame's picture is read once.
+ *
+ * @param onFrame  called with the index of the run and each good frame; return false to stop all
+ * @returns how each ended; an error where a pattern cannot be tracked at all
+ */
+export async function runTogether(
+  runs: readonly TrackRun[],
+  pictures: PictureSource,
+  onFrame: (index: number, sample: TrackedFrame) => boolean,
+): Promise<(TrackEnd | Error)[]> {
+  const ends: (TrackEnd | Error | null)[] = runs.map(() => null)
+  const underWay = runs.map((run) => new TrackUnderWay(run, pictures))
+  const most = Math.max(0, ...runs.map((run) => run.steps.length))
+  for (let k = 0; k < most; k++) {
+    for (let i = 0; i < runs.length; i++) {
+      const step = runs[i]!.steps[k]
+      if (ends[i] || !step) continue
+      try {
+        const result = await underWay[i]!.track(step)
+        if ('reason' in result) ends[i] = result
+        else if (!onFrame(i, result)) return ends.map((end) => end ?? { reason: 'stopped' })
+      } catch (error) {
+        ends[i] = error instanceof Error ? error : new Error(String(error))
+      }
+    }
+  }
+  return ends.map((end) => end ?? { reason: 'finished' })
+}
+
+/** The channel a run looks at; the one that holds its first pattern's place best when that is asked for. */
+export async function lookChannel(
+  { look, patterns }: Pick<TrackRun, 'look' | 'patterns'>,
+  pictures: PictureSource,
+): Promise<LookChannel> {
+  if (look.channel !== 'best') return look.channel
+  const box = movedPatternBox(patterns[0]!.outlines, identity(), [-4, -4, 4, 4])
+  const powers = await Promise.all(
+    LOOK_CHANNELS.map(async (channel) => holdingPower(await pictures(patterns[0]!.frame, box, channel))),
+  )
+  return LOOK_CHANNELS[powers.indexOf(Math.max(...powers))]!
+}
+
+function roomRound({ surface, search, look }: TrackRun): [number, number, number, number] {
+  const more = lookMargin(look)
+  if (surface === 'plane') return [-MARGIN - more, -MARGIN - more, MARGIN + more, MARGIN + more]
+  const [left, top, right, bottom] = search
+  const room = FILTER_REACH + more
+  return [left - room, top - room, right + room, bottom + room]
+}
+
+/** The last motion moved on by the way the pattern's centre went in the last step. */
+function carriedOn(previous: Matrix3, before: Matrix3 | null, { outlines, matrix }: PlacedPattern): Matrix3 {
   if (!before) return previous
-  const { centreX, centreY } = tracker.frame
-  const now = applyToPoint(previous, centreX, centreY)
-  const then = applyToPoint(before, centreX, centreY)
+  const { centreX, centreY } = patternFrameOf(outlines)
+  const [x, y] = applyToPoint(invert(matrix), centreX, centreY)
+  const now = applyToPoint(previous, x!, y!)
+  const then = applyToPoint(before, x!, y!)
   return multiply(translation(now[0]! - then[0]!, now[1]! - then[1]!), previous)
 }

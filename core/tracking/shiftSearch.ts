@@ -1,7 +1,7 @@
 import type { Matrix3 } from '../geometry'
 import type { PyramidLevel } from '../image'
 import { correlation } from './correlation'
-import type { TemplateLevel } from './planarTemplate'
+import type { TemplateLevel } from './patternTemplate'
 
 /** More samples than this tell no more about a whole-pixel shift. */
 const MOST_SAMPLES = 700
@@ -10,71 +10,91 @@ const MOST_SHIFTS = 3
 
 /**
  * Whole-pixel shifts, in pixels of a coarse level, under which the picture correlates well with the template: the best
- * peaks of the normalised cross-correlation over all shifts up to `reach`, best first. Alignment by gradients needs a
+ * peaks of the normalised cross-correlation over all shifts of a window, best first. Alignment by gradients needs a
  * start within about half a period of the texture, and rows of windows have short ones. What hides a part of the
  * region may spoil the order, so the caller tries them.
  *
- * @param start  region coordinates to plate pixels, where the motion is expected
+ * @param start   pattern coordinates to plate pixels, where the motion is expected
+ * @param window  shifts to the left, up, right and down; negative is left and up
  */
 export function likelyShifts(
   template: TemplateLevel,
   image: PyramidLevel,
   start: Matrix3,
-  reach: number,
+  [left, top, right, bottom]: readonly [number, number, number, number],
 ): [number, number][] {
   const { u, v, value, scale } = template
   const stride = Math.max(1, Math.ceil(template.count / MOST_SAMPLES))
   const count = Math.floor(template.count / stride)
   const columns = new Int32Array(count)
   const rows = new Int32Array(count)
+  const values = new Float64Array(count)
   for (let n = 0; n < count; n++) {
-    const [un, vn] = [u[n * stride]!, v[n * stride]!]
+    const un = u[n * stride]!
+    const vn = v[n * stride]!
     const w = (start[6]! * un + start[7]! * vn + start[8]!) * scale
     columns[n] = Math.floor((start[0]! * un + start[1]! * vn + start[2]!) / w - image.left / scale)
     rows[n] = Math.floor((start[3]! * un + start[4]! * vn + start[5]!) / w - image.top / scale)
+    values[n] = value[n * stride]!
   }
-  const side = 2 * reach + 1
-  const scores = new Float64Array(side * side).fill(-1)
-  for (let dy = -reach; dy <= reach; dy++) {
-    for (let dx = -reach; dx <= reach; dx++) {
-      let used = 0
-      let [st, si, stt, sii, sti] = [0, 0, 0, 0, 0]
-      for (let n = 0; n < count; n++) {
-        const x = columns[n]! + dx
-        const y = rows[n]! + dy
-        if (x < 0 || y < 0 || x >= image.width || y >= image.height) continue
-        const t = value[n * stride]!
-        const i = image.data[y * image.width + x]!
-        used++
-        st += t
-        si += i
-        stt += t * t
-        sii += i * i
-        sti += t * i
-      }
-      if (used < count / 2) continue
-      scores[(dy + reach) * side + dx + reach] = correlation(used, st, si, stt, sii, sti)
+  const across = right - left + 1
+  const scores = new Float64Array(across * (bottom - top + 1)).fill(-1)
+  for (let dy = top; dy <= bottom; dy++) {
+    for (let dx = left; dx <= right; dx++) {
+      scores[(dy - top) * across + dx - left] = correlationAt(image, columns, rows, values, dx, dy)
     }
   }
-  return peaksOf(scores, side)
+  return peaksOf(scores, across)
     .sort((a, b) => scores[b]! - scores[a]!)
     .slice(0, MOST_SHIFTS)
-    .map((at) => [(at % side) - reach, Math.floor(at / side) - reach])
+    .map((at) => [(at % across) + left, Math.floor(at / across) + top])
+}
+
+/** Normalised cross-correlation at one shift, -1 where less than half of the samples lie in the picture. */
+function correlationAt(
+  { data, width, height }: PyramidLevel,
+  columns: Int32Array,
+  rows: Int32Array,
+  values: Float64Array,
+  dx: number,
+  dy: number,
+): number {
+  let used = 0
+  let st = 0
+  let si = 0
+  let stt = 0
+  let sii = 0
+  let sti = 0
+  for (let n = 0; n < values.length; n++) {
+    const x = columns[n]! + dx
+    const y = rows[n]! + dy
+    if (x < 0 || y < 0 || x >= width || y >= height) continue
+    const t = values[n]!
+    const i = data[y * width + x]!
+    used++
+    st += t
+    si += i
+    stt += t * t
+    sii += i * i
+    sti += t * i
+  }
+  return used < values.length / 2 ? -1 : correlation(used, st, si, stt, sii, sti)
 }
 
 /** Places that no neighbour exceeds. */
-function peaksOf(scores: Float64Array, side: number): number[] {
+function peaksOf(scores: Float64Array, across: number): number[] {
+  const down = scores.length / across
   const peaks: number[] = []
-  for (let y = 0; y < side; y++) {
-    for (let x = 0; x < side; x++) {
-      const own = scores[y * side + x]!
+  for (let y = 0; y < down; y++) {
+    for (let x = 0; x < across; x++) {
+      const own = scores[y * across + x]!
       let isPeak = own > 0
-      for (let j = Math.max(0, y - 1); j <= Math.min(side - 1, y + 1); j++) {
-        for (let i = Math.max(0, x - 1); i <= Math.min(side - 1, x + 1); i++) {
-          if (scores[j * side + i]! > own) isPeak = false
+      for (let j = Math.max(0, y - 1); j <= Math.min(down - 1, y + 1); j++) {
+        for (let i = Math.max(0, x - 1); i <= Math.min(across - 1, x + 1); i++) {
+          if (scores[j * across + i]! > own) isPeak = false
         }
       }
-      if (isPeak) peaks.push(y * side + x)
+      if (isPeak) peaks.push(y * across + x)
     }
   }
   return peaks

@@ -1,8 +1,17 @@
 import sharp from 'sharp'
 import { describe, expect, it } from 'vitest'
-import { applyToPoint, homographyFromPoints, identity, invert, type Matrix3 } from '../geometry'
+import {
+  applyToPoint,
+  homographyFromPoints,
+  identity,
+  invert,
+  multiply,
+  translation,
+  type Box,
+  type Matrix3,
+} from '../geometry'
 import type { LumaImage } from '../image'
-import { PlanarTracker, runTrack, type PlanarModel } from './index'
+import { goodFeatures, PatternTracker, runTogether, runTrack, type PlanarModel, type TrackRun } from './index'
 
 /** Deterministic normal deviates (Park & Miller, with Box & Muller). */
 function normalDeviates(seed: number) {
@@ -79,6 +88,11 @@ function cornerError(found: Matrix3, truth: Matrix3): number {
   return Math.sqrt(sum / 4)
 }
 
+const PLANE = { surface: 'plane', search: [0, 0, 0, 0], texture: 'all', density: 1 } as const
+
+const planeTracker = (reference: LumaImage, model: PlanarModel, hidden: number[][] = []) =>
+  new PatternTracker(reference, { outlines: [region], hidden }, { ...PLANE, model })
+
 /** Homography from the region's corners moved by noise, and its inverse. */
 const displaced = (sigma: number, seed: number) => displacedBy('perspective', sigma, seed)
 
@@ -111,7 +125,7 @@ describe('planar alignment (protocol of Baker & Matthews, IJCV 2004: canonical p
           const surface = await surfaceOf()
           const grain = normalDeviates(77)
           const grainy = (v: number) => v + (grain() * 4) / 255
-          const tracker = new PlanarTracker(picture(identity(), grainy, surface), region, [], model)
+          const tracker = planeTracker(picture(identity(), grainy, surface), model)
           let converged = 0
           let worst = 0
           for (let trial = 0; trial < 20; trial++) {
@@ -134,17 +148,17 @@ describe('planar alignment (protocol of Baker & Matthews, IJCV 2004: canonical p
     const reference = picture(identity())
     const shift = Float64Array.of(1, 0, 7.37, 0, 1, -4.81, 0, 0, 1)
     const back = Float64Array.of(1, 0, -7.37, 0, 1, 4.81, 0, 0, 1)
-    const position = new PlanarTracker(reference, region, [], 'position').align(picture(back), identity())
+    const position = planeTracker(reference, 'position').align(picture(back), identity())
     expect(cornerError(position.matrix, shift)).toBeLessThan(0.005)
     const { motion, inverse } = displaced(4, 5)
-    const perspective = new PlanarTracker(reference, region, [], 'perspective').align(picture(inverse), identity())
+    const perspective = planeTracker(reference, 'perspective').align(picture(inverse), identity())
     expect(cornerError(perspective.matrix, motion)).toBeLessThan(0.02)
     expect(perspective.match).toBeGreaterThan(0.999)
   })
 
   it('takes an exposure change of 30 % and an occluder over 25 % of the region without sliding', () => {
     const { motion, inverse } = displaced(3, 9)
-    const tracker = new PlanarTracker(picture(identity()), region, [], 'perspective')
+    const tracker = planeTracker(picture(identity()), 'perspective')
     const found = tracker.align(
       picture(inverse, (v, x) => (x > 150 && x < 175 ? 0.9 : 0.7 * v + 0.02)),
       identity(),
@@ -159,20 +173,19 @@ describe('planar alignment (protocol of Baker & Matthews, IJCV 2004: canonical p
       x > 100 && x < 135 ? 0.5 + 0.4 * Math.sin(x * 0.9) * Math.sin(y * 0.7) : v
     const { motion, inverse } = displaced(3, 21)
     const leaveOut = [[96, 76, 139, 76, 139, 184, 96, 184]]
-    const tracker = new PlanarTracker(picture(identity(), still), region, leaveOut, 'perspective')
-    const found = tracker.align(picture(inverse, still), identity())
+    const tracker = planeTracker(picture(identity(), still), 'perspective', leaveOut)
+    const found = tracker.align(picture(inverse, still), identity(), leaveOut)
     expect(cornerError(found.matrix, motion)).toBeLessThan(0.1)
-    expect(() => new PlanarTracker(picture(identity()), region, [region], 'perspective')).toThrow(
-      expect.objectContaining({ code: 'region-too-small' }),
+    expect(() => planeTracker(picture(identity()), 'perspective', [region])).toThrow(
+      expect.objectContaining({ code: 'region-left-out' }),
     )
   })
 
   it('refuses a region without texture and one that is too small, with a code', () => {
     const flat: LumaImage = { ...box, data: new Float32Array(box.width * box.height).fill(0.4) }
-    expect(() => new PlanarTracker(flat, region, [], 'perspective')).toThrow(
-      expect.objectContaining({ code: 'no-texture' }),
-    )
-    expect(() => new PlanarTracker(flat, [10, 10, 13, 10, 13, 13], [], 'position')).toThrow(
+    expect(() => planeTracker(flat, 'perspective')).toThrow(expect.objectContaining({ code: 'no-texture' }))
+    const speck = { outlines: [[10, 10, 13, 10, 13, 13]], hidden: [] }
+    expect(() => new PatternTracker(flat, speck, { ...PLANE, model: 'position' })).toThrow(
       expect.objectContaining({ code: 'region-too-small' }),
     )
   })
@@ -183,13 +196,16 @@ describe('a run over frames', () => {
     const t = frame - 1001
     return Float64Array.of(1, 0, 6 * t, 0, 1, 2 * t, 0, 0, 1)
   }
-  const run = {
-    model: 'perspective' as const,
-    referenceFrame: 1001,
-    region,
-    leaveOut: [],
+  const frames = [1002, 1003, 1004, 1005, 1006]
+  const run: TrackRun = {
+    ...PLANE,
+    model: 'perspective',
+    look: { channel: 'luma', blur: 0, sharpen: 0, localContrast: false },
+    patterns: [{ frame: 1001, outlines: [region], hidden: [], matrix: identity() }],
+    steps: frames.map((frame) => ({ frame, pattern: 0, hidden: [] })),
+    patternUpdate: { when: 'first', below: 0.9 },
     minimumMatch: 0.7,
-    frames: [1002, 1003, 1004, 1005, 1006],
+    mostReturnError: null,
     known: [],
   }
   const pictureOf = (frame: number) => {
@@ -209,7 +225,48 @@ describe('a run over frames', () => {
       },
     )
     expect(end).toEqual({ reason: 'finished' })
-    expect(seen).toEqual(run.frames)
+    expect(seen).toEqual(frames)
+  })
+
+  it('goes on with another pattern without a jump: the second surface moves otherwise, the track keeps its place', async () => {
+    // Behind x = 210 another wall slides by 3 px a frame; from 1003 on the track follows it instead.
+    const wall = (frame: number): LumaImage => {
+      const [first, second] = [pictureOf(frame), picture(Float64Array.of(1, 0, -3 * (frame - 1001), 0, 1, 0, 0, 0, 1))]
+      return { ...first, data: first.data.map((v, i) => (i % box.width >= 225 ? second.data[i]! : v)) }
+    }
+    const other = [230, 60, 300, 60, 300, 160, 230, 160]
+    const atThree = motionAt(1003)
+    const joined: TrackRun = {
+      ...run,
+      patterns: [...run.patterns, { frame: 1003, outlines: [other], hidden: [], matrix: atThree }],
+      steps: run.steps.map((step) => (step.frame > 1003 ? { ...step, pattern: 1 } : step)),
+    }
+    const seen = new Map<number, Matrix3>()
+    await runTrack(
+      joined,
+      async (frame) => wall(frame),
+      (sample) => seen.set(sample.frame, sample.matrix).size > 0,
+    )
+    expect(cornerError(seen.get(1003)!, atThree)).toBeLessThan(0.03)
+    for (const frame of [1004, 1005, 1006]) {
+      const expected = multiply(translation(3 * (frame - 1003), 0), atThree)
+      expect(cornerError(seen.get(frame)!, expected)).toBeLessThan(0.1)
+    }
+  })
+
+  it('takes its pattern anew on each frame, or when the match weakens, and says which it used', async () => {
+    const patternsUsed = async (patternUpdate: TrackRun['patternUpdate']) => {
+      const used: number[] = []
+      await runTrack(
+        { ...run, patternUpdate },
+        async (frame) => pictureOf(frame),
+        (sample) => used.push(sample.patternFrame) > 0,
+      )
+      return used
+    }
+    expect(await patternsUsed({ when: 'every', below: 0 })).toEqual([1001, 1002, 1003, 1004, 1005])
+    expect(await patternsUsed({ when: 'weak', below: 0.5 })).toEqual([1001, 1001, 1001, 1001, 1001])
+    expect(await patternsUsed({ when: 'weak', below: 1.1 })).toEqual([1001, 1002, 1003, 1004, 1005])
   })
 
   it('stops at the last good frame when the picture is gone, and when asked to', async () => {
@@ -229,5 +286,117 @@ describe('a run over frames', () => {
         () => false,
       ),
     ).toEqual({ reason: 'stopped' })
+  })
+})
+
+/** The stretch of a picture that a box asks for. */
+function cut(image: LumaImage, wanted: Box): LumaImage {
+  const [left, top] = [Math.max(0, wanted.left), Math.max(0, wanted.top)]
+  const width = Math.max(0, Math.min(image.width, wanted.right) - left)
+  const height = Math.max(0, Math.min(image.height, wanted.bottom) - top)
+  const data = new Float32Array(width * height)
+  for (let y = 0; y < height; y++) {
+    const from = (top + y) * image.width + left
+    data.set(image.data.subarray(from, from + width), y * width)
+  }
+  return { left, top, width, height, data }
+}
+
+describe('point tracks', () => {
+  const around = (x: number, y: number, half = 11) => [
+    x - half, y - half, x + half, y - half, x + half, y + half, x - half, y + half,
+  ] // prettier-ignore
+  const point: TrackRun = {
+    surface: 'point',
+    model: 'position',
+    search: [-30, -30, 30, 30],
+    texture: 'all',
+    density: 1,
+    look: { channel: 'luma', blur: 0, sharpen: 0, localContrast: false },
+    patterns: [{ frame: 0, outlines: [around(150, 130)], hidden: [], matrix: identity() }],
+    steps: [{ frame: 1, pattern: 0, hidden: [] }],
+    patternUpdate: { when: 'first', below: 0.9 },
+    minimumMatch: 0.7,
+    mostReturnError: null,
+    known: [],
+  }
+
+  it('finds a jump anywhere in the search box to 0.02 px, whatever the exposure does', async () => {
+    for (const [x, y] of [[23.3, -17.6], [-28.2, 11.4], [4.5, 26.5]] as const) {
+      const moved = picture(Float64Array.of(1, 0, -x, 0, 1, -y, 0, 0, 1), (v) => 0.75 * v + 0.1)
+      let place: number[] = []
+      await runTrack(
+        point,
+        async (frame) => (frame ? moved : picture(identity())),
+        ({ matrix }) => (place = Array.from(applyToPoint(matrix, 150, 130))).length > 0,
+      )
+      expect(Math.hypot(place[0]! - 150 - x, place[1]! - 130 - y)).toBeLessThan(0.02)
+    }
+  }) // prettier-ignore
+
+  it('with rotation and scale, and affine, it reports the turn of the pattern as well', async () => {
+    const turn = multiply(
+      translation(156.5, 126.2),
+      multiply(Float64Array.of(1.06, -0.12, 0, 0.12, 1.06, 0, 0, 0, 1), translation(-150, -130)),
+    )
+    for (const model of ['similarity', 'affine'] as const) {
+      let found = identity()
+      await runTrack(
+        { ...point, model },
+        async (frame) => picture(frame ? invert(turn) : identity()),
+        ({ matrix }) => (found = matrix).length > 0,
+      )
+      for (const corner of [0, 2, 4, 6]) {
+        const [x, y] = [around(150, 130)[corner]!, around(150, 130)[corner + 1]!]
+        const [p, q] = [applyToPoint(found, x, y), applyToPoint(turn, x, y)]
+        expect(Math.hypot(p[0]! - q[0]!, p[1]! - q[1]!)).toBeLessThan(0.1)
+      }
+    }
+  })
+
+  it('many at once: features lie on corners, are apart, and those that a bar covers are told as lost', async () => {
+    const features = goodFeatures(picture(identity()), [[40, 40, 280, 40, 280, 220, 40, 220]], [], 18, 40)
+    expect(features.length).toBe(40)
+    for (const [i, a] of features.entries()) {
+      for (const b of features.slice(0, i)) expect(Math.hypot(a.x - b.x, a.y - b.y)).toBeGreaterThanOrEqual(18)
+    }
+    // The wall moves by 2 px a frame, the bar comes in from the left by 12 px a frame and has a texture of its own.
+    const pictureOf = (frame: number) =>
+      picture(Float64Array.of(1, 0, -2 * frame, 0, 1, 0, 0, 0, 1), (v, x, y) =>
+        x < 12 * frame ? 0.5 + 0.3 * Math.sin((x - 12 * frame) * 0.8) * Math.sin(y * 0.7) : v,
+      )
+    const pictures = Array.from({ length: 11 }, (_, frame) => pictureOf(frame))
+    const runs = features.map(({ x, y }): TrackRun => ({
+      ...point,
+      search: [-12, -12, 12, 12],
+      mostReturnError: 0.7,
+      patterns: [{ frame: 0, outlines: [around(x, y, 8)], hidden: [], matrix: identity() }],
+      steps: Array.from({ length: 10 }, (_, i) => ({ frame: i + 1, pattern: 0, hidden: [] })),
+    }))
+    let [wrong, good] = [0, 0]
+    let worst = 0
+    await runTogether(
+      runs,
+      async (frame, box) => cut(pictures[frame]!, box),
+      (i, { frame, matrix }) => {
+        const { x, y } = features[i]!
+        const place = applyToPoint(matrix, x, y)
+        const error = Math.hypot(place[0]! - x - 2 * frame, place[1]! - y)
+        if (error > 1) wrong++
+        else {
+          good++
+          worst = Math.max(worst, error)
+        }
+        return true
+      },
+    )
+    expect(wrong).toBe(0)
+    expect(worst).toBeLessThan(0.6)
+    // Of 400 looks those whose pattern the bar has not touched yet.
+    const free = features.reduce(
+      (sum, { x }) => sum + Array.from({ length: 10 }, (_, i) => i + 1).filter((f) => x + 2 * f - 9 > 12 * f).length,
+      0,
+    )
+    expect(good).toBeGreaterThanOrEqual(free)
   })
 })

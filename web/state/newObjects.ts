@@ -1,5 +1,6 @@
 import {
   allOf,
+  NEW_TRACK_FIELDS,
   newId,
   objectAdded,
   partsByDepth,
@@ -69,6 +70,7 @@ export function newPart(document: RotoDocument, subjectId: string | null): { par
 export function newTrack(document: RotoDocument, frame: number, region: readonly number[]): Track {
   const tracks = allOf(document, 'track')
   return {
+    ...NEW_TRACK_FIELDS,
     kind: 'track',
     id: newId(),
     name: freeName(
@@ -78,10 +80,22 @@ export function newTrack(document: RotoDocument, frame: number, region: readonly
     model: 'perspective',
     order: Math.max(-1, ...tracks.map((t) => t.order)) + 1,
     referenceFrame: frame,
-    region: Float64Array.from(region),
-    leaveOut: [],
+    outlines: [Float64Array.from(region)],
     minimumMatch: 0.8,
     pivot: centroidOfVertices(region),
     blocks: [],
+  }
+}
+
+/** A point track: a square pattern round a place, `half` pixels to each side. */
+export function newPointTrack(document: RotoDocument, frame: number, x: number, y: number, half: number): Track {
+  const square = [x - half, y - half, x + half, y - half, x + half, y + half, x - half, y + half]
+  const names = allOf(document, 'track').map((track) => track.name)
+  return {
+    ...newTrack(document, frame, square),
+    name: freeName('Point', names),
+    surface: 'point',
+    model: 'position',
+    pivot: [x, y],
   }
 }

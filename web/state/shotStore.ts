@@ -17,7 +17,8 @@ export interface Selection {
   partId: string | null
   shapeIds: readonly string[]
   pointIds: ReadonlySet<string>
-  trackId: string | null
+  /** The one chosen last is the one that properties and lanes are about. */
+  trackIds: readonly string[]
   /** Key times selected in the timeline, of the selected shapes. */
   keyTimes: readonly number[]
 }
@@ -26,9 +27,12 @@ export const NOTHING_SELECTED: Selection = {
   partId: null,
   shapeIds: [],
   pointIds: new Set(),
-  trackId: null,
+  trackIds: [],
   keyTimes: [],
 }
+
+/** The track chosen last. */
+export const mainTrackId = (selection: Pick<Selection, 'trackIds'>) => selection.trackIds.at(-1) ?? null
 
 export const VIEW_MODES = ['plate', 'fill', 'matte', 'cutout'] as const
 export type ViewMode = (typeof VIEW_MODES)[number]
@@ -50,14 +54,35 @@ export interface View {
   /** Track that holds the picture still, or null. */
   steadyTrackId: string | null
   hideOverlays: boolean
+  /** Four corners on a frame that a track carries through the shot, or null. */
+  proofGrid: { trackId: string; frame: number; corners: readonly number[] } | null
+  /** The pixels that the selected track uses on this frame are drawn. */
+  showPixelsUsed: boolean
+  /** Track whose centre stays put on screen while the frames change, or null. */
+  keepInView: string | null
 }
 
+export const TIMELINE_FACES = ['threads', 'curves', 'charts', 'proof'] as const
+/** threads and knots; channels as curves; measures as charts; the proof strip. */
+export type TimelineFace = (typeof TIMELINE_FACES)[number]
+
 export interface TrackProgress {
-  trackId: string
+  trackIds: readonly string[]
   frame: number
   done: number
   total: number
   framesPerSecond: number
+  secondsLeft: number
+}
+
+/** Which pixels of a frame a track uses, and how much each counts (0 to 1). */
+export interface PixelsShown {
+  trackId: string
+  frame: number
+  positions: Float32Array
+  weights: Float32Array
+  /** Plane of the picture that it looks at. */
+  channel: string
 }
 
 export interface Message {
@@ -90,6 +115,10 @@ export interface ShotState {
   selection: Selection
   view: View
   track: TrackProgress | null
+  pixelsUsed: PixelsShown | null
+  /** Stretch of frames marked in the timeline, both ends included. */
+  range: readonly [number, number] | null
+  timelineFace: TimelineFace
   message: Message | null
   panelsHidden: boolean
   helpOpen: boolean
@@ -126,8 +155,14 @@ export const useShot = create<ShotState>(() => ({
     channel: 'rgb',
     steadyTrackId: null,
     hideOverlays: false,
+    proofGrid: null,
+    showPixelsUsed: false,
+    keepInView: null,
   },
   track: null,
+  pixelsUsed: null,
+  range: null,
+  timelineFace: 'threads',
   message: null,
   panelsHidden: false,
   helpOpen: false,
@@ -163,7 +198,7 @@ export function openShot(info: ShotInfo, author: string): () => void {
     frame: info.firstFrame,
     selection: NOTHING_SELECTED,
     aside: [],
-    view: { ...get().view, zoom: 0, steadyTrackId: null },
+    view: { ...get().view, zoom: 0, steadyTrackId: null, proofGrid: null, keepInView: null },
   })
   const cache = frames
   const range = Array.from({ length: info.lastFrame - info.firstFrame + 1 }, (_, i) => info.firstFrame + i)
@@ -183,10 +218,12 @@ export function openShot(info: ShotInfo, author: string): () => void {
 function stillThere(document: RotoDocument, selection: Selection): Selection {
   const shapeIds = selection.shapeIds.filter((id) => find(document, 'shape', id))
   const partId = selection.partId && find(document, 'part', selection.partId) ? selection.partId : null
-  const trackId = selection.trackId && find(document, 'track', selection.trackId) ? selection.trackId : null
+  const trackIds = selection.trackIds.filter((id) => find(document, 'track', id))
   const unchanged =
-    shapeIds.length === selection.shapeIds.length && partId === selection.partId && trackId === selection.trackId
-  return unchanged ? selection : { ...selection, shapeIds, partId, trackId, pointIds: new Set() }
+    shapeIds.length === selection.shapeIds.length &&
+    partId === selection.partId &&
+    trackIds.length === selection.trackIds.length
+  return unchanged ? selection : { ...selection, shapeIds, partId, trackIds, pointIds: new Set() }
 }
 
 /** One gesture, one edit. Says so when it does not fit. */

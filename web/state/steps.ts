@@ -2,7 +2,19 @@
 export const STEPS = ['Study', 'Track', 'Shape', 'Edge', 'Order', 'Check', 'Handoff'] as const
 export type Step = (typeof STEPS)[number]
 
-export const TOOLS = ['select', 'lasso', 'pen', 'turn', 'region', 'leaveOut'] as const
+export const TOOLS = [
+  'select',
+  'lasso',
+  'pen',
+  'turn',
+  'adjust',
+  'region',
+  'hole',
+  'leaveOut',
+  'point',
+  'spread',
+  'grid',
+] as const
 export type ToolName = (typeof TOOLS)[number]
 
 export const TOOL_WORDS: Record<ToolName, { name: string; key: string; hint: string }> = {
@@ -23,6 +35,31 @@ export const TOOL_WORDS: Record<ToolName, { name: string; key: string; hint: str
     key: 't',
     hint: 'Mark a flat surface to track: drag a rectangle, or click its corners and press Enter',
   },
+  adjust: {
+    name: 'Adjust',
+    key: 'a',
+    hint: 'Select tracks and drag their corners and search boxes; drag a track to place it by hand; Alt-drag to carry on with another pattern',
+  },
+  hole: {
+    name: 'Hole',
+    key: 'h',
+    hint: 'Draw another outline for the region of the selected track; inside the first it is a hole',
+  },
+  point: {
+    name: 'Point',
+    key: 'm',
+    hint: 'Mark a feature to follow: click it, or drag its pattern as large as wanted',
+  },
+  spread: {
+    name: 'Spread',
+    key: 'd',
+    hint: 'Mark an area: many points are laid on its corners, to be followed together',
+  },
+  grid: {
+    name: 'Grid',
+    key: 'g',
+    hint: 'Lay a grid on four corners; the selected track carries it, and a slip shows against the picture',
+  },
   leaveOut: {
     name: 'Leave out',
     key: 'o',
@@ -33,7 +70,7 @@ export const TOOL_WORDS: Record<ToolName, { name: string; key: string; hint: str
 /** Tools that each step lays into the tool strip. Every tool can be called by its key from any step. */
 export const STEP_TOOLS: Record<Step, readonly ToolName[]> = {
   Study: ['select'],
-  Track: ['select', 'region', 'leaveOut'],
+  Track: ['adjust', 'region', 'hole', 'leaveOut', 'point', 'spread', 'grid'],
   Shape: ['select', 'lasso', 'pen', 'turn'],
   Edge: ['select', 'turn'],
   Order: ['select'],

@@ -1,8 +1,20 @@
-import { proxy, releaseProxy, wrap } from 'comlink'
-import { find, patchesForSamples, sampleAt, type Track, type TrackSample } from '@tender-lasso/core/document'
+import { proxy } from 'comlink'
+import {
+  find,
+  patchesForSamples,
+  sampleAt,
+  trackPlan,
+  trackStamp,
+  unmeasuredSample,
+  type Track,
+  type TrackPlanOptions,
+  type TrackSample,
+} from '@tender-lasso/core/document'
+import { identity } from '@tender-lasso/core/geometry'
 import type { TrackedFrame, TrackRun } from '@tender-lasso/core/tracking'
+import type { RunEnd } from '../workers/track.worker'
 import { edit, goTo, preview, say, shotRange, useShot } from './shotStore'
-import type { TrackWorker } from '../workers/track.worker'
+import { plateOf, trackWorkers } from './trackWorkers'
 
 export type TrackDirection = 'forward' | 'backward' | 'both'
 
@@ -13,104 +25,166 @@ export function stopTracking() {
 }
 
 /**
- * Tracks the selected track in a worker to the end of the range, from its last good frame or its reference. The artist
- * sees each frame as it is found; the result is one edit.
- *
- * @param mostFrames  frames to go in each direction
+ * Tracks the selected tracks to the ends of the range, each from its last known frame or its reference. The artist sees
+ * each frame as it is found; the result is one edit a direction.
  */
-export async function runSelectedTrack(direction: TrackDirection, mostFrames = Infinity): Promise<void> {
-  const { info, selection, track: running } = useShot.getState()
-  if (running || !info || selection.trackId === null) return
-  const worker = new Worker(new URL('../workers/track.worker.ts', import.meta.url), { type: 'module' })
-  const remote = wrap<TrackWorker>(worker)
+export async function runSelectedTracks(
+  direction: TrackDirection,
+  options: Pick<TrackPlanOptions, 'mostFrames' | 'from'> = {},
+): Promise<void> {
+  const { info, selection, track: running, document } = useShot.getState()
+  const chosen = selection.trackIds.flatMap((id) => find(document, 'track', id) ?? [])
+  if (running || !info || chosen.length === 0) return
+  const free = chosen.filter((track) => !track.locked && !track.madeFrom)
+  if (free.length === 0) {
+    say('doubtful', chosen[0]!.locked ? `${chosen[0]!.name} is locked` : `${chosen[0]!.name} is made from other tracks`)
+    return
+  }
   let isStopped = false
+  const remotes = trackWorkers(free.length)
   stopRunning = () => {
     isStopped = true
-    void remote.stop()
+    remotes.forEach((remote) => void remote.stop())
   }
   try {
     for (const way of direction === 'both' ? (['forward', 'backward'] as const) : [direction]) {
       if (isStopped) break
-      const track = find(useShot.getState().document, 'track', selection.trackId)
-      if (!track) break
-      await runOneWay(track, planRun(track, way, mostFrames), way, async (run, onFrame) =>
-        remote.run({ shotId: info.id, width: info.width, height: info.height }, run, proxy(onFrame)),
-      )
+      const { document: now } = useShot.getState()
+      const jobs = free.flatMap((before): TrackJob[] => {
+        const track = find(now, 'track', before.id)
+        return track ? [{ track, run: trackPlan(now, track, { ...options, way, range: shotRange() }) }] : []
+      })
+      const due = jobs.filter(({ run }) => run.steps.length > 0)
+      if (due.length) await runJobs(due, way, remotes, plateOf(info))
+      else if (direction !== 'both') {
+        const end = way === 'forward' ? 'last' : 'first'
+        say('said', `${jobs[0]?.track.name ?? 'The track'} reaches the ${end} frame already`)
+      }
     }
   } catch (error) {
     say('bad', error instanceof Error ? error.message : String(error))
   } finally {
     stopRunning = null
     useShot.setState({ track: null })
-    remote[releaseProxy]()
-    worker.terminate()
   }
 }
 
-type Runner = (run: TrackRun, onFrame: (sample: TrackedFrame) => void) => ReturnType<TrackWorker['run']>
+interface TrackJob {
+  track: Track
+  run: TrackRun
+}
 
-async function runOneWay(track: Track, run: TrackRun, way: 'forward' | 'backward', runner: Runner): Promise<void> {
-  if (run.frames.length === 0) {
-    say('said', `${track.name} reaches the ${way === 'forward' ? 'last' : 'first'} frame already`)
+async function runJobs(
+  jobs: readonly TrackJob[],
+  way: 'forward' | 'backward',
+  remotes: ReturnType<typeof trackWorkers>,
+  plate: ReturnType<typeof plateOf>,
+): Promise<void> {
+  const found: TrackSample[][] = jobs.map(({ track }) => referenceSample(track))
+  const total = jobs.reduce((sum, { run }) => sum + run.steps.length, 0)
+  const start = performance.now()
+  let done = 0
+  let hasEnded = false
+  let scheduled = 0
+  const show = () => {
+    scheduled = 0
+    if (hasEnded) return
+    preview(jobs.flatMap(({ track }, i) => patchesForSamples(track, found[i]!)))
+  }
+  const progress = (frame: number) => {
+    const seconds = (performance.now() - start) / 1000
+    const framesPerSecond = done / Math.max(0.001, seconds)
+    const trackIds = jobs.map(({ track }) => track.id)
+    const secondsLeft = (total - done) / Math.max(0.001, framesPerSecond)
+    useShot.setState({ track: { trackIds, frame, done, total, framesPerSecond, secondsLeft } })
+  }
+  progress(jobs[0]!.run.steps[0]!.frame)
+  const { document } = useShot.getState()
+  const sampled = ({ track }: TrackJob, sample: TrackedFrame): TrackSample => ({
+    ...sample,
+    state: 'tracked',
+    stamp: trackStamp(document, track, sample.frame),
+  })
+  // Tracks are dealt out to the workers in turn; each worker takes a frame of all of its own before the next.
+  const shares = remotes.map((_, w) => jobs.map((_job, i) => i).filter((i) => i % remotes.length === w))
+  const results = await Promise.all(
+    shares.map((share, w) =>
+      remotes[w]!.run(
+        plate,
+        share.map((i) => jobs[i]!.run),
+        proxy((index: number, sample: TrackedFrame) => {
+          // Frames are told on a channel of their own and may arrive after the end; the end brings them all anyway.
+          if (hasEnded) return
+          const i = share[index]!
+          found[i]!.push(sampled(jobs[i]!, sample))
+          done++
+          progress(sample.frame)
+          if (i === 0) goTo(sample.frame)
+          scheduled ||= requestAnimationFrame(show)
+        }),
+      ),
+    ),
+  )
+  hasEnded = true
+  cancelAnimationFrame(scheduled)
+  const ends: RunEnd[] = []
+  shares.forEach((share, w) =>
+    share.forEach((i, index) => {
+      ends[i] = results[w]!.ends[index]!
+      const all = results[w]!.samples[index]!
+      found[i] = [...(all.length ? referenceSample(jobs[i]!.track) : []), ...all.map((s) => sampled(jobs[i]!, s))]
+    }),
+  )
+  const { document: latest } = useShot.getState()
+  const patches = jobs.flatMap(({ track }, i) => {
+    const now = find(latest, 'track', track.id)
+    return now && found[i]!.length ? patchesForSamples(now, found[i]!) : []
+  })
+  preview([])
+  if (patches.length) edit(`track ${wordsFor(jobs)} ${way}`, patches)
+  sayHow(jobs, ends, found)
+}
+
+/** The reference frame belongs to the track as much as any other: there it is where it was drawn. */
+function referenceSample(track: Track): TrackSample[] {
+  if (sampleAt(track, track.referenceFrame)) return []
+  const { document } = useShot.getState()
+  const stamp = trackStamp(document, track, track.referenceFrame)
+  return [{ ...unmeasuredSample(track.referenceFrame, 'tracked', identity()), match: 1, kept: 1, stamp }]
+}
+
+const wordsFor = (jobs: readonly TrackJob[]) => (jobs.length === 1 ? jobs[0]!.track.name : `${jobs.length} tracks`)
+
+function sayHow(jobs: readonly TrackJob[], ends: readonly RunEnd[], found: readonly TrackSample[][]) {
+  const short = ends.flatMap((end, i) => (end.reason === 'finished' || end.reason === 'stopped' ? [] : [i]))
+  if (jobs.length === 1) {
+    const { track } = jobs[0]!
+    if (short.length === 0) say('said', `${track.name}: ${found[0]!.length} frames`)
+    else {
+      const words = endWords(track, ends[0]!)
+      say(ends[0]!.reason === 'problem' ? 'bad' : 'doubtful', words)
+    }
     return
   }
-  const found: TrackSample[] = []
-  // The reference frame belongs to the track as much as any other: there it is where it was drawn.
-  if (!sampleAt(track, track.referenceFrame)) {
-    const matrix = Float64Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1)
-    found.push({ frame: track.referenceFrame, matrix, match: 1, kept: 1 })
-  }
-  const start = performance.now()
-  let hasEnded = false
-  const onFrame = (sample: TrackedFrame) => {
-    // Frames are told on a channel of their own and may arrive after the end; the end brings them all anyway.
-    if (hasEnded) return
-    found.push(sample)
-    preview(patchesForSamples(track, found))
-    goTo(sample.frame)
-    const done = found.length
-    const framesPerSecond = (1000 * done) / (performance.now() - start)
-    useShot.setState({
-      track: { trackId: track.id, frame: sample.frame, done, total: run.frames.length, framesPerSecond },
-    })
-  }
-  useShot.setState({
-    track: { trackId: track.id, frame: run.referenceFrame, done: 0, total: run.frames.length, framesPerSecond: 0 },
-  })
-  const { end, samples } = await runner(run, onFrame)
-  hasEnded = true
-  const seen = new Set(found.map((sample) => sample.frame))
-  found.push(...samples.filter((sample) => !seen.has(sample.frame)))
-  const latest = find(useShot.getState().document, 'track', track.id)
-  if (latest && found.length) edit(`track ${track.name} ${way}`, patchesForSamples(latest, found))
-  const last = samples.at(-1)?.frame
-  if (end.reason === 'lost') {
-    const why =
-      end.match === 0
-        ? 'too little of it is left to see'
-        : `match ${end.match.toFixed(2)} is below ${track.minimumMatch}`
-    say('doubtful', `${track.name} stopped after ${last ?? track.referenceFrame}: on ${end.frame} ${why}`)
-  } else if (end.reason === 'outside') say('doubtful', `${track.name} leaves the picture on ${end.frame}`)
-  else say('said', `${track.name}: ${found.length} frames`)
+  const frames = found.reduce((sum, samples) => sum + samples.length, 0)
+  if (short.length === 0) say('said', `${jobs.length} tracks: ${frames} frames`)
+  else say('doubtful', `${short.length} of ${jobs.length} tracks ended early; the first: ${endWords(jobs[short[0]!]!.track, ends[short[0]!]!)}`) // prettier-ignore
 }
 
-/** Frames to track: from the last sample in that direction (or the reference) to the range's end. */
-function planRun(track: Track, way: 'forward' | 'backward', mostFrames: number): TrackRun {
-  const [first, last] = shotRange()
-  const step = way === 'forward' ? 1 : -1
-  let at = track.referenceFrame
-  while (sampleAt(track, at + step)) at += step
-  const known = [at, at - step].flatMap((frame) => sampleAt(track, frame)?.matrix ?? [])
-  const frames: number[] = []
-  for (let frame = at + step; frame >= first && frame <= last && frames.length < mostFrames; frame += step)
-    frames.push(frame)
-  return {
-    model: track.model,
-    referenceFrame: track.referenceFrame,
-    region: track.region,
-    leaveOut: track.leaveOut,
-    minimumMatch: track.minimumMatch,
-    frames,
-    known,
+/** Why a track ended before the range did, and what can be done. */
+function endWords(track: Track, end: RunEnd): string {
+  switch (end.reason) {
+    case 'problem':
+      return `${track.name}: ${end.words}`
+    case 'outside':
+      return `${track.name} leaves the picture on ${end.frame}: give it another pattern (Adjust, Alt-drag) to carry on`
+    case 'no-return':
+      return `${track.name} stopped before ${end.frame}: tracked back it misses by ${end.pixels.toFixed(1)} px`
+    case 'lost':
+      return end.kept < 0.2 || end.match === 0
+        ? `${track.name} stopped before ${end.frame}: too little of it is left to see. Leave out what covers it, or Bridge the stretch`
+        : `${track.name} stopped before ${end.frame}: match ${end.match.toFixed(2)} is below ${track.minimumMatch}. Blurred or changed: Bridge it, or take a new pattern here`
+    default:
+      return track.name
   }
 }

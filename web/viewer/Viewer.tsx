@@ -2,19 +2,26 @@
 
 import { useEffect, useRef, useState } from 'react'
 import { Alert } from 'antd'
+import { find } from '@tender-lasso/core/document'
 import { applyToPoint, invert, type Matrix3 } from '@tender-lasso/core/geometry'
 import { edit, frameCache, preview, say, select, setView, useShot, type ShotState } from '../state/shotStore'
 import { wordsOf } from '../state/api'
+import { layProofGrid } from '../state/proofGrid'
+import { spreadPoints } from '../state/spreadPoints'
 import type { ToolName } from '../state/steps'
 import { MattePreviewer, type MattePreview } from './mattePreview'
 import { areRestingLinesOld, drawActiveLines, drawRestingLines, type OverlayPicture } from './overlay'
+import { drawLoupe } from './loupe'
 import { drawPlainPlate, isPlainView } from './plainPlate'
 import { PlateRenderer } from './plateRenderer'
 import { stopPlayback } from './playback'
 import { lassoTool, penTool } from './tools/drawTools'
-import { leaveOutTool, regionTool } from './tools/regionTool'
+import { adjustTool } from './tools/adjustTool'
+import { pointTool } from './tools/pointTool'
+import { gridTool, holeTool, leaveOutTool, regionTool, spreadTool } from './tools/regionTool'
 import { selectTool } from './tools/selectTool'
 import type { PointerInput, Tool, ToolContext, ToolStep } from './tools/tool'
+import { reportedCentre } from './tools/trackHandles'
 import { turnTool } from './tools/turnTool'
 import { visibleBox } from './visibleBox'
 import { fitted, isSamePlace, plateToScreen, zoomedAt, type ViewPlace } from './viewTransform'
@@ -27,6 +34,11 @@ const TOOL_MACHINES: Record<ToolName, Tool<unknown>> = {
   turn: turnTool as Tool<unknown>,
   region: regionTool as Tool<unknown>,
   leaveOut: leaveOutTool as Tool<unknown>,
+  hole: holeTool as Tool<unknown>,
+  adjust: adjustTool as Tool<unknown>,
+  point: pointTool as Tool<unknown>,
+  spread: spreadTool as Tool<unknown>,
+  grid: gridTool as Tool<unknown>,
 }
 
 export function Viewer() {
@@ -82,6 +94,8 @@ class ViewerStage {
   private matte: MattePreview | null = null
   private stopWatching: () => void = () => {}
   private machine: { tool: ToolName; state: unknown }
+  /** Where the pointer is, plate pixels, while the loupe is of use. */
+  private pointer: readonly [number, number] | null = null
   private panning: { x: number; y: number; panX: number; panY: number } | null = null
 
   constructor(
@@ -158,7 +172,10 @@ class ViewerStage {
       this.machine = { tool: now.tool, state: TOOL_MACHINES[now.tool].idle }
       if (now.shown !== now.document) preview([])
     }
-    if (now.frame !== before.frame) this.loadFrame(now.frame)
+    if (now.frame !== before.frame) {
+      this.loadFrame(now.frame)
+      this.panAfter(now, before)
+    }
     const matteChanged =
       now.shown !== before.shown ||
       now.frame !== before.frame ||
@@ -173,7 +190,8 @@ class ViewerStage {
       now.selection !== before.selection ||
       now.step !== before.step ||
       now.tool !== before.tool ||
-      now.pivot !== before.pivot
+      now.pivot !== before.pivot ||
+      now.pixelsUsed !== before.pixelsUsed
     ) {
       this.paint(plateChanged || (now.view.steadyTrackId !== null && now.shown !== before.shown))
     }
@@ -219,6 +237,17 @@ class ViewerStage {
     this.paint(true)
   }
 
+  /** Keep in view: the picture is shifted by what the track's centre has moved on screen. */
+  private panAfter(now: ShotState, before: ShotState) {
+    const track = now.view.keepInView === null ? undefined : find(now.document, 'track', now.view.keepInView)
+    const there = track && reportedCentre(track, before.frame)
+    const here = track && reportedCentre(track, now.frame)
+    if (!there || !here) return
+    const [ax, ay] = applyToPoint(this.currentMap(before), there[0], there[1])
+    const [bx, by] = applyToPoint(this.currentMap(now), here[0], here[1])
+    setView({ panX: now.view.panX + ax! - bx!, panY: now.view.panY + ay! - by! })
+  }
+
   private fit() {
     const { info } = useShot.getState()
     const { clientWidth, clientHeight } = this.holder
@@ -261,6 +290,9 @@ class ViewerStage {
         drawRestingLines(this.resting, picture)
       }
       drawActiveLines(this.active, picture, sketch)
+      if (this.machine.tool === 'point' && this.pointer && this.bitmap) {
+        drawLoupe(this.active, this.bitmap, this.pointer, state, this.toScreen)
+      }
     })
   }
 
@@ -324,6 +356,8 @@ class ViewerStage {
     }
     const input = this.input(event)
     window.dispatchEvent(new CustomEvent('pointer-place', { detail: [input.x, input.y] }))
+    this.pointer = [input.x, input.y]
+    if (this.machine.tool === 'point') this.paint(false)
     this.step((tool, state, context) => tool.move(state, input, context))
   }
 
@@ -354,6 +388,8 @@ class ViewerStage {
     if (result.commit) edit(result.commit.label, result.commit.patches)
     if (result.selection) select(result.selection)
     if (result.pivot) useShot.setState({ pivot: result.pivot })
+    if (result.asks?.kind === 'spread') void spreadPoints(result.asks.outline)
+    if (result.asks?.kind === 'grid') layProofGrid(result.asks.outline)
     if (result.say) say('doubtful', result.say)
     if (changed) this.paint(false)
   }

@@ -1,20 +1,19 @@
 import {
-  allOf,
   isAlive,
   outlineAt,
   partsByDepth,
-  motionSamplesOf,
   shapesOf,
   type Part,
   type RotoDocument,
   type Shape,
 } from '@tender-lasso/core/document'
-import { motionAt } from '@tender-lasso/core/animation'
-import { applyToPoint, movedPolygon, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
+import { applyToPoint, type Matrix3 } from '@tender-lasso/core/geometry'
 import { flattenOutline } from '@tender-lasso/core/spline'
 import { css, partColour } from '../state/colours'
 import type { ShotState } from '../state/shotStore'
 import type { ToolSketch } from './tools/tool'
+import { strokePolygon } from './strokePolygon'
+import { drawTracks } from './trackOverlay'
 
 const ACCENT = '#6fb3a0'
 const CHALK = '#ece9e2'
@@ -38,7 +37,7 @@ export function drawRestingLines(context: CanvasRenderingContext2D, { state, toS
     context.lineWidth = 1
     strokePolygon(context, flattenOutline(outline, 0.15))
   })
-  drawTracks(context, document, frame, selection.trackId, toScreen, state.step === 'Track')
+  drawTracks(context, state, toScreen)
 }
 
 /** True when {@link drawRestingLines} would draw something else. */
@@ -49,7 +48,10 @@ export function areRestingLinesOld(drawn: OverlayPicture | null, now: OverlayPic
     before.frame !== after.frame ||
     before.selection !== after.selection ||
     before.step !== after.step ||
+    before.tool !== after.tool ||
+    before.pixelsUsed !== after.pixelsUsed ||
     before.view.hideOverlays !== after.view.hideOverlays ||
+    before.view.proofGrid !== after.view.proofGrid ||
     drawn.pixelRatio !== now.pixelRatio ||
     drawn.toScreen.some((value, i) => value !== now.toScreen[i])
   )
@@ -113,13 +115,6 @@ function onScreen(outline: Float64Array, map: Matrix3): Float64Array {
   return out
 }
 
-function strokePolygon(context: CanvasRenderingContext2D, polygon: Float64Array) {
-  context.beginPath()
-  for (let i = 0; i < polygon.length; i += 2) context.lineTo(polygon[i]!, polygon[i + 1]!)
-  context.closePath()
-  context.stroke()
-}
-
 /** Rings are smooth points, squares are corners; filled when selected. Tangents of selected points end in short bars. */
 function drawPoints(
   context: CanvasRenderingContext2D,
@@ -169,68 +164,6 @@ function drawEyelet(context: CanvasRenderingContext2D, x: number, y: number) {
     context.arc(x, y, radius, 0, 2 * Math.PI)
     context.stroke()
   }
-}
-
-/** Regions of tracks where the track has them now; the selected one with its path of the pivot, a tick a frame. */
-function drawTracks(
-  context: CanvasRenderingContext2D,
-  document: RotoDocument,
-  frame: number,
-  selectedId: string | null,
-  toScreen: Matrix3,
-  showAll: boolean,
-) {
-  for (const track of allOf(document, 'track')) {
-    const isSelected = track.id === selectedId
-    if (!isSelected && !showAll) continue
-    const samples = motionSamplesOf(track)
-    const { matrix, state } = motionAt(samples, frame)
-    const isKnown = state === 'sampled' || frame === track.referenceFrame
-    const user = allOf(document, 'part').find((p) => p.mover?.trackId === track.id)
-    context.strokeStyle = user
-      ? css(partColour(document, user), isSelected ? 1 : 0.6)
-      : isSelected
-        ? ACCENT
-        : 'rgb(190 190 190 / 0.6)'
-    context.lineWidth = isSelected ? 1.4 : 1
-    context.setLineDash(isKnown ? [] : [3, 4])
-    const map = matrix ? multiply(toScreen, matrix) : toScreen
-    strokePolygon(context, movedPolygon(track.region, map))
-    // What is left out: thin, of long dashes, so that it is not taken for a place that is not known.
-    context.lineWidth = 1
-    context.setLineDash([8, 3])
-    for (const outline of track.leaveOut) strokePolygon(context, movedPolygon(outline, map))
-    context.setLineDash([])
-    if (isSelected) drawPath(context, samples, track.pivot, toScreen)
-  }
-}
-
-function drawPath(
-  context: CanvasRenderingContext2D,
-  samples: ReturnType<typeof motionSamplesOf>,
-  pivot: readonly [number, number],
-  toScreen: Matrix3,
-) {
-  context.beginPath()
-  let isOpen = false
-  const ticks: number[] = []
-  for (let i = 0; i < samples.present.length; i++) {
-    if (!samples.present[i]) {
-      isOpen = false
-      continue
-    }
-    const plate = applyToPoint(samples.matrices.subarray(i * 9, i * 9 + 9), pivot[0], pivot[1])
-    const [x, y] = applyToPoint(toScreen, plate[0]!, plate[1]!)
-    if (isOpen) context.lineTo(x!, y!)
-    else context.moveTo(x!, y!)
-    ticks.push(x!, y!)
-    isOpen = true
-  }
-  context.globalAlpha = 0.6
-  context.stroke()
-  context.globalAlpha = 1
-  context.fillStyle = context.strokeStyle
-  for (let i = 0; i < ticks.length; i += 2) context.fillRect(ticks[i]! - 1, ticks[i + 1]! - 1, 2, 2)
 }
 
 function drawSketch(context: CanvasRenderingContext2D, sketch: ToolSketch, toScreen: Matrix3) {

@@ -1,4 +1,4 @@
-import { motionAt } from '@tender-lasso/core/animation'
+import { motionAt } from '@tender-lasso/core/motion'
 import { find, motionSamplesOf, type RotoDocument } from '@tender-lasso/core/document'
 import { identity, invert, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
 import type { View } from '../state/shotStore'

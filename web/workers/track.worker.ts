@@ -1,5 +1,22 @@
 import { expose } from 'comlink'
-import { runTrack, type TrackedFrame, type TrackEnd, type TrackRun } from '@tender-lasso/core/tracking'
+import {
+  goodFeatures,
+  lookChannel,
+  lookedAt,
+  lookMargin,
+  movedPatternBox,
+  PatternTracker,
+  runTogether,
+  unwarpedPatch,
+  type Feature,
+  type LookChannel,
+  type PixelsUsed,
+  type TrackedFrame,
+  type TrackEnd,
+  type TrackRun,
+} from '@tender-lasso/core/tracking'
+import { boundsOf, identity, invert, multiply, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
+import type { LumaImage } from '@tender-lasso/core/image'
 import { AnalysisTiles } from '../state/analysisTiles'
 
 export interface TrackPlate {
@@ -8,33 +25,106 @@ export interface TrackPlate {
   height: number
 }
 
+/** How one of the runs ended; `problem` says why it could not even begin. */
+export type RunEnd = TrackEnd | { reason: 'problem'; words: string }
+
 let isStopped = false
+let plateTiles: { plate: TrackPlate; tiles: AnalysisTiles } | null = null
+
+function tilesOf(plate: TrackPlate): AnalysisTiles {
+  if (plateTiles?.plate.shotId !== plate.shotId) {
+    plateTiles = { plate, tiles: new AnalysisTiles(plate.shotId, plate.width, plate.height) }
+  }
+  return plateTiles.tiles
+}
+
+const sourceOf = (plate: TrackPlate) => (frame: number, box: Box, channel: LookChannel) =>
+  tilesOf(plate).image(frame, box, channel)
 
 const trackWorker = {
-  /** Tracks in this worker; `onFrame` gets each good frame as it is found. */
+  /** Tracks in this worker, all runs a frame at a time; `onFrame` gets each good frame as it is found. */
   async run(
     plate: TrackPlate,
-    run: TrackRun,
-    onFrame: (sample: TrackedFrame) => void,
-  ): Promise<{ end: TrackEnd; samples: TrackedFrame[] }> {
+    runs: readonly TrackRun[],
+    onFrame: (index: number, sample: TrackedFrame) => void,
+  ): Promise<{ ends: RunEnd[]; samples: TrackedFrame[][] }> {
     isStopped = false
-    const tiles = new AnalysisTiles(plate.shotId, plate.width, plate.height)
     // Watching may lag behind on its own channel, so what was found comes back with the end as well.
-    const samples: TrackedFrame[] = []
-    const end = await runTrack(
-      run,
-      (frame, box) => tiles.image(frame, box),
-      (sample) => {
-        samples.push(sample)
-        onFrame(sample)
-        return !isStopped
-      },
-    )
-    return { end, samples }
+    const samples: TrackedFrame[][] = runs.map(() => [])
+    const ends = await runTogether(runs, sourceOf(plate), (index, sample) => {
+      samples[index]!.push(sample)
+      onFrame(index, sample)
+      return !isStopped
+    })
+    return {
+      ends: ends.map((end) => (end instanceof Error ? { reason: 'problem', words: end.message } : end)),
+      samples,
+    }
   },
 
   stop() {
     isStopped = true
+  },
+
+  /** Corners to follow inside outlines on a frame. */
+  async features(
+    plate: TrackPlate,
+    frame: number,
+    outlines: readonly Float64Array[],
+    hidden: readonly Float64Array[],
+    spacing: number,
+    most: number,
+  ): Promise<Feature[]> {
+    const boxes = outlines.map(boundsOf)
+    const box = {
+      left: Math.floor(Math.min(...boxes.map((b) => b.left)) - 6),
+      top: Math.floor(Math.min(...boxes.map((b) => b.top)) - 6),
+      right: Math.ceil(Math.max(...boxes.map((b) => b.right)) + 6),
+      bottom: Math.ceil(Math.max(...boxes.map((b) => b.bottom)) + 6),
+    }
+    return goodFeatures(await tilesOf(plate).image(frame, box), outlines, hidden, spacing, most)
+  },
+
+  /**
+   * The pattern's box as a frame shows it, brought back to where the pattern is, as the tracker sees it.
+   *
+   * @param motion  pattern's frame to this frame
+   */
+  async patch(
+    plate: TrackPlate,
+    run: Pick<TrackRun, 'look' | 'patterns'>,
+    frame: number,
+    motion: Matrix3,
+    box: Box,
+    width: number,
+    height: number,
+  ): Promise<{ data: Float32Array; channel: LookChannel }> {
+    const channel = await lookChannel(run, sourceOf(plate))
+    const room = 4 + lookMargin(run.look)
+    const outline = [box.left, box.top, box.right, box.top, box.right, box.bottom, box.left, box.bottom]
+    const around = movedPatternBox([outline], motion, [-room, -room, room, room])
+    const picture = lookedAt(await tilesOf(plate).image(frame, around, channel), run.look)
+    return { data: unwarpedPatch(picture, motion, box, width, height), channel }
+  },
+
+  /** Which pixels of a frame a track uses there, and how much each counts. */
+  async pixelsUsed(
+    plate: TrackPlate,
+    run: TrackRun,
+    matrix: Matrix3,
+  ): Promise<(PixelsUsed & { channel: LookChannel }) | null> {
+    const [step] = run.steps
+    const pattern = step && run.patterns[step.pattern]
+    if (!pattern) return null
+    const channel = await lookChannel(run, sourceOf(plate))
+    const room = 8 + lookMargin(run.look)
+    const seen = async (frame: number, motion: Matrix3): Promise<LumaImage> => {
+      const box = movedPatternBox(pattern.outlines, motion, [-room, -room, room, room])
+      return lookedAt(await tilesOf(plate).image(frame, box, channel), run.look)
+    }
+    const motion = multiply(matrix, invert(pattern.matrix))
+    const tracker = new PatternTracker(await seen(pattern.frame, identity()), pattern, run)
+    return { ...tracker.pixelsUsed(await seen(step.frame, motion), motion, step.hidden), channel }
   },
 }
 

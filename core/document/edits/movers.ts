@@ -11,7 +11,7 @@ import {
   type RotoDocument,
   type Shape,
 } from '../objects'
-import { motionSamplesOf } from '../trackSamples'
+import { motionSamplesOf } from '../trackMotion'
 import type { Patch } from '../patches'
 
 function partChanged(part: Part, after: Part): Patch {

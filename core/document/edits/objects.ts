@@ -15,7 +15,9 @@ export function fieldSet<O extends DocumentObject, F extends keyof O & string>(
 ): Patch {
   const plain = (value: unknown): unknown => {
     if (value instanceof Float64Array) return Array.from(value)
-    return Array.isArray(value) ? value.map(plain) : value
+    if (Array.isArray(value)) return value.map(plain)
+    if (typeof value !== 'object' || value === null) return value
+    return Object.fromEntries(Object.entries(value).map(([key, inner]) => [key, plain(inner)]))
   }
   return { kind: 'field', id: object.id, field, before: plain(object[field]), after: plain(after) } as Patch
 }

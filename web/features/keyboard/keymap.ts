@@ -1,14 +1,18 @@
 import {
+  find,
   interpolationSet,
   keyAdded,
   keyDeleted,
   objectsDeleted,
   pointsRemoved,
+  sampleNudged,
+  type DocumentObject,
   type Patch,
 } from '@tender-lasso/core/document'
 import {
   edit,
   goTo,
+  mainTrackId,
   preview,
   redo,
   say,
@@ -22,7 +26,9 @@ import {
   type Channel,
 } from '../../state/shotStore'
 import { STEPS, TOOL_WORDS, TOOLS } from '../../state/steps'
-import { runSelectedTrack, stopTracking } from '../../state/trackRunner'
+import { stopTracking } from '../../state/trackRunner'
+import { REPAIRS } from '../../state/trackRepairs'
+import { TRACK_RUNS } from '../../state/trackRuns'
 import { togglePlayback } from '../../viewer/playback'
 import { pointsEdited, valuesMovedOnPlate } from '@tender-lasso/core/document'
 import { translation } from '@tender-lasso/core/geometry'
@@ -73,12 +79,14 @@ export function removeSelected() {
     if (edit('delete keys', patches)) select({ keyTimes: [] })
     return
   }
-  if (selection.trackId) {
-    const users = [...document.objects.values()].filter(
-      (o) => o.kind === 'part' && o.mover?.trackId === selection.trackId,
-    )
-    if (users.length) return say('doubtful', 'This track moves a Part: drop it there first, then delete it')
-    edit('delete the track', objectsDeleted(document, [selection.trackId]))
+  if (selection.trackIds.length) {
+    const isUsed = (o: DocumentObject) =>
+      o.kind === 'part' && o.mover !== null && selection.trackIds.includes(o.mover.trackId)
+    if ([...document.objects.values()].some(isUsed)) {
+      return say('doubtful', 'One of these tracks moves a Part: drop it there first, or archive the track')
+    }
+    const many = selection.trackIds.length > 1
+    edit(many ? 'delete tracks' : 'delete the track', objectsDeleted(document, selection.trackIds))
     return
   }
   if (selection.shapeIds.length) edit('delete shapes', objectsDeleted(document, selection.shapeIds))
@@ -95,6 +103,14 @@ function keysDeletedFrom(shape: ReturnType<typeof selectedShapes>[number], times
 
 function nudge(dx: number, dy: number) {
   const { document, frame, selection } = get()
+  if (selection.shapeIds.length === 0 && selection.trackIds.length) {
+    const tracks = selection.trackIds.flatMap((id) => find(document, 'track', id) ?? [])
+    edit(
+      `nudge on ${frame}`,
+      tracks.filter((track) => !track.locked).flatMap((track) => sampleNudged(track, frame, dx, dy)),
+    )
+    return
+  }
   const patches = selectedShapes().flatMap((shape) => {
     const isChosen = (id: string) => selection.pointIds.size === 0 || selection.pointIds.has(id)
     return pointsEdited(shape, frame, valuesMovedOnPlate(document, shape, frame, isChosen, translation(dx, dy)))
@@ -214,16 +230,8 @@ export const COMMANDS: readonly Command[] = [
   { keys: ['i'], section: 'Shapes', words: 'Linear or smooth between keys', run: toggleInterpolation },
   { keys: ['Delete', 'Backspace'], section: 'Shapes', words: 'Delete what is selected', run: removeSelected },
   ...nudges,
-  { keys: ['w'], section: 'Track', words: 'Track both ways', run: () => void runSelectedTrack('both') },
-  { keys: ['e'], section: 'Track', words: 'Track forward', run: () => void runSelectedTrack('forward') },
-  { keys: ['q'], section: 'Track', words: 'Track backward', run: () => void runSelectedTrack('backward') },
-  { keys: ['shift+e'], section: 'Track', words: 'Track one frame on', run: () => void runSelectedTrack('forward', 1) },
-  {
-    keys: ['shift+q'],
-    section: 'Track',
-    words: 'Track one frame back',
-    run: () => void runSelectedTrack('backward', 1),
-  },
+  ...TRACK_RUNS.map(({ keys, words, run }): Command => ({ keys: [keys], section: 'Track', words, run })),
+  ...REPAIRS.map(({ keys, words, run }): Command => ({ keys: [keys], section: 'Track', words, run })),
   { keys: ['mod+z'], section: 'Everywhere', words: 'Undo', run: undo },
   { keys: ['mod+shift+z', 'mod+y'], section: 'Everywhere', words: 'Redo', run: redo },
   { keys: ['Enter'], section: 'Everywhere', words: 'Finish what is being drawn', run: () => toolKey('Enter') },
@@ -240,7 +248,7 @@ export function toggleSteady() {
   const { view, selection, document } = get()
   if (view.steadyTrackId) return setView({ steadyTrackId: null })
   const part = selection.partId ? document.objects.get(selection.partId) : undefined
-  const trackId = selection.trackId ?? (part?.kind === 'part' ? (part.mover?.trackId ?? null) : null)
+  const trackId = mainTrackId(selection) ?? (part?.kind === 'part' ? (part.mover?.trackId ?? null) : null)
   if (trackId) setView({ steadyTrackId: trackId })
   else say('doubtful', 'Select a track, or a Part that a track moves, to hold the picture still')
 }
@@ -257,6 +265,7 @@ function toolKey(key: 'Enter' | 'Escape') {
 function escape() {
   if (get().track) return stopTracking()
   if (get().helpOpen) return useShot.setState({ helpOpen: false })
+  if (get().range) useShot.setState({ range: null })
   toolKey('Escape')
   preview([])
 }

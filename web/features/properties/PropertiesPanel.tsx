@@ -3,7 +3,7 @@
 import { useShallow } from 'zustand/react/shallow'
 import { useState, type ReactNode } from 'react'
 import { find } from '@tender-lasso/core/document'
-import { useShot } from '../../state/shotStore'
+import { mainTrackId, useShot } from '../../state/shotStore'
 import type { Step } from '../../state/steps'
 import { HandoffSection } from '../handoff/HandoffSection'
 import { EdgeSection } from './EdgeSection'
@@ -12,25 +12,33 @@ import { MotionBlurSection } from './MotionBlurSection'
 import { MoverSection } from './MoverSection'
 import { ShapeSection } from './ShapeSection'
 import { StudySection } from './StudySection'
-import { TrackSection } from './TrackSection'
+import { CombineSection } from '../track/CombineSection'
+import { LeaveOutSection } from '../track/LeaveOutSection'
+import { LookSection } from '../track/LookSection'
+import { ProofSection } from '../track/ProofSection'
+import { RepairSection } from '../track/RepairSection'
+import { SmoothSection } from '../track/SmoothSection'
+import { TrackDataSection } from '../track/TrackDataSection'
+import { TrackSection } from '../track/TrackSection'
 import styles from './properties.module.css'
 
 /** Which sections a step opens; the others stay a click away. */
 const OPENED_BY: Record<Step, readonly string[]> = {
   Study: ['Shot'],
-  Track: ['Track', 'Mover'],
+  Track: ['Together', 'Track', 'What it looks at', 'Repair', 'Mover'],
   Shape: ['Shape', 'Mover'],
   Edge: ['Edge', 'Motion blur'],
   Order: ['Depth and holdout'],
   Check: ['Shot'],
-  Handoff: ['Handoff'],
+  Handoff: ['Handoff', 'Track data'],
 }
 
 export function PropertiesPanel() {
   const step = useShot((state) => state.step)
   const { document, selection } = useShot(useShallow(({ document, selection }) => ({ document, selection })))
   const part = selection.partId ? find(document, 'part', selection.partId) : undefined
-  const track = selection.trackId ? find(document, 'track', selection.trackId) : undefined
+  const trackId = mainTrackId(selection)
+  const track = trackId ? find(document, 'track', trackId) : undefined
   const shape = selection.shapeIds[0] ? find(document, 'shape', selection.shapeIds[0]) : undefined
   const title = track?.name ?? [part?.name, shape?.name].filter(Boolean).join(', ')
   return (
@@ -41,9 +49,34 @@ export function PropertiesPanel() {
       </header>
       <div className={styles.scroll}>
         {track && (
-          <Section name="Track" step={step}>
-            <TrackSection track={track} />
-          </Section>
+          <>
+            {selection.trackIds.length > 1 && (
+              <Section name="Together" step={step}>
+                <CombineSection />
+              </Section>
+            )}
+            <Section name="Track" step={step}>
+              <TrackSection track={track} />
+            </Section>
+            <Section name="What it looks at" step={step}>
+              <LookSection track={track} />
+            </Section>
+            <Section name="Left out" step={step}>
+              <LeaveOutSection track={track} />
+            </Section>
+            <Section name="Repair" step={step}>
+              <RepairSection track={track} />
+            </Section>
+            <Section name="Smooth" step={step}>
+              <SmoothSection track={track} />
+            </Section>
+            <Section name="Proof" step={step}>
+              <ProofSection track={track} />
+            </Section>
+            <Section name="Track data" step={step}>
+              <TrackDataSection />
+            </Section>
+          </>
         )}
         {part && shape && (
           <Section name="Shape" step={step}>

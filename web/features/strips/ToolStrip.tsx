@@ -3,7 +3,8 @@
 import { Button, Tooltip } from 'antd'
 import { useShot } from '../../state/shotStore'
 import { STEP_TOOLS, TOOL_WORDS } from '../../state/steps'
-import { runSelectedTrack, stopTracking } from '../../state/trackRunner'
+import { stopTracking } from '../../state/trackRunner'
+import { TRACK_RUNS } from '../../state/trackRuns'
 import styles from './strips.module.css'
 
 /** Tools of the step above the picture; on the right what the step adds. */
@@ -36,22 +37,16 @@ export function ToolStrip() {
   )
 }
 
-const RUNS = [
-  { name: 'Track backward', sign: '◂◂ Start', keys: 'Q', run: () => void runSelectedTrack('backward') },
-  { name: 'One frame back', sign: '◂', keys: 'Shift Q', run: () => void runSelectedTrack('backward', 1) },
-  { name: 'Both ways', sign: null, keys: 'W', run: () => void runSelectedTrack('both') },
-  { name: 'One frame on', sign: '▸', keys: 'Shift E', run: () => void runSelectedTrack('forward', 1) },
-  { name: 'Track forward', sign: 'End ▸▸', keys: 'E', run: () => void runSelectedTrack('forward') },
-] as const
-
 function TrackRunControls() {
-  const trackId = useShot((state) => state.selection.trackId)
+  const count = useShot((state) => state.selection.trackIds.length)
   const running = useShot((state) => state.track)
   if (running) {
     return (
       <>
+        <progress className={styles.progress} max={running.total} value={running.done} aria-label="Tracked so far" />
         <span className={styles.number}>
-          {running.frame} · {running.done}/{running.total} · {running.framesPerSecond.toFixed(0)} fps
+          {running.frame} · {running.done}/{running.total} · {running.framesPerSecond.toFixed(0)} fps ·{' '}
+          {Math.ceil(running.secondsLeft)} s left
         </span>
         <Button size="small" danger onClick={stopTracking}>
           Stop
@@ -59,20 +54,20 @@ function TrackRunControls() {
       </>
     )
   }
-  const disabled = trackId === null
+  const disabled = count === 0
   return (
-    <Tooltip title={disabled ? 'Mark or select a region first' : ''}>
+    <Tooltip title={disabled ? 'Mark or select a region or a point first' : ''}>
       <span className={styles.group}>
-        {RUNS.map(({ name, sign, keys, run }) => (
-          <Tooltip key={name} title={disabled ? '' : `${name} (${keys})`} mouseEnterDelay={0.6}>
+        {TRACK_RUNS.map(({ words, sign, keys, run }) => (
+          <Tooltip key={words} title={disabled ? '' : `${words} (${keyWords(keys)})`} mouseEnterDelay={0.6}>
             <Button
               size="small"
               disabled={disabled}
-              type={sign === null ? 'primary' : 'default'}
+              type={keys === 'w' ? 'primary' : 'default'}
               onClick={run}
-              aria-label={name}
+              aria-label={words}
             >
-              {sign ?? name}
+              {keys === 'w' && count > 1 ? `${sign} · ${count}` : sign}
             </Button>
           </Tooltip>
         ))}
@@ -80,6 +75,13 @@ function TrackRunControls() {
     </Tooltip>
   )
 }
+
+/** "shift+q" as "Shift Q". */
+const keyWords = (keys: string) =>
+  keys
+    .split('+')
+    .map((key) => key[0]!.toUpperCase() + key.slice(1))
+    .join(' ')
 
 function KeyState() {
   const keys = useShot((state) => {

@@ -6,6 +6,7 @@ import { fieldSet, type Part } from '@tender-lasso/core/document'
 import { css, partColour } from '../../state/colours'
 import { edit, select, useShot } from '../../state/shotStore'
 import { NameInPlace } from './NameInPlace'
+import { RowButton } from './RowButton'
 import styles from './subjects.module.css'
 
 /** One Part in either face: its shade, its name, eye and lock. */
@@ -22,7 +23,7 @@ export function PartRow({
 }) {
   const document = useShot((state) => state.document)
   const isSelected = useShot((state) => state.selection.partId === part.id)
-  const choose = () => select({ partId: part.id, shapeIds: [], pointIds: new Set(), trackId: null, keyTimes: [] })
+  const choose = () => select({ partId: part.id, shapeIds: [], pointIds: new Set(), trackIds: [], keyTimes: [] })
   return (
     <div
       className={isSelected ? styles.rowSelected : styles.row}
@@ -59,32 +60,5 @@ export function PartRow({
         {part.visible ? <Eye size={12} /> : <EyeOff size={12} />}
       </RowButton>
     </div>
-  )
-}
-
-function RowButton({
-  label,
-  isOn,
-  onPress,
-  children,
-}: {
-  label: string
-  isOn: boolean
-  onPress(): void
-  children: ReactNode
-}) {
-  return (
-    <button
-      type="button"
-      className={isOn ? styles.iconOn : styles.icon}
-      aria-label={label}
-      title={label}
-      onClick={(event) => {
-        event.stopPropagation()
-        onPress()
-      }}
-    >
-      {children}
-    </button>
   )
 }

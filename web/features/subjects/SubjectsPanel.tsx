@@ -26,7 +26,7 @@ export function SubjectsPanel() {
     const current = selection.partId ? document.objects.get(selection.partId) : undefined
     const made = newPart(document, current?.kind === 'part' ? current.subjectId : null)
     if (edit(`add ${made.part.name}`, made.patches)) {
-      select({ partId: made.part.id, shapeIds: [], pointIds: new Set(), trackId: null })
+      select({ partId: made.part.id, shapeIds: [], pointIds: new Set(), trackIds: [] })
     }
   }
   return (

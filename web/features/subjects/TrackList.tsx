@@ -1,41 +1,149 @@
 'use client'
 
-import { allOf, motionSamplesOf, type Track } from '@tender-lasso/core/document'
-import { select, useShot } from '../../state/shotStore'
+import { useState } from 'react'
+import { Archive, ArchiveRestore, Eye, EyeOff, Lock, LockOpen } from 'lucide-react'
+import {
+  allOf,
+  fieldSet,
+  isCombinationStale,
+  motionSamplesOf,
+  type RotoDocument,
+  type Track,
+} from '@tender-lasso/core/document'
+import { css, SUBJECT_HUES } from '../../state/colours'
+import { trackColour } from '../../state/trackColour'
+import { edit, mainTrackId, select, useShot } from '../../state/shotStore'
+import { NameInPlace } from './NameInPlace'
+import { RowButton } from './RowButton'
 import styles from './subjects.module.css'
 
 /** The tracks of the shot; deleting shapes never touches them. */
 export function TrackList() {
   const document = useShot((state) => state.document)
-  const selected = useShot((state) => state.selection.trackId)
-  const tracks = allOf(document, 'track').sort((a, b) => a.order - b.order)
-  if (tracks.length === 0) {
-    return <p className={styles.empty}>No tracks yet. Mark a flat surface with Region (T) in the Track step.</p>
+  const [wanted, setWanted] = useState('')
+  const [withArchived, setWithArchived] = useState(false)
+  const all = allOf(document, 'track').sort((a, b) => a.order - b.order)
+  if (all.length === 0) {
+    return (
+      <p className={styles.empty}>
+        No tracks yet. In the Track step, mark a flat surface with Region (T) or a feature with Point (M).
+      </p>
+    )
   }
+  const archived = all.filter((track) => track.archived).length
+  const shown = all.filter(
+    (track) => (withArchived || !track.archived) && isNamed(track, wanted.trim().toLocaleLowerCase()),
+  )
   return (
-    <div role="listbox" aria-label="Tracks">
-      {tracks.map((track) => (
-        <div
-          key={track.id}
-          role="option"
-          tabIndex={0}
-          aria-selected={track.id === selected}
-          className={track.id === selected ? styles.rowSelected : styles.row}
-          style={{ paddingLeft: 10 }}
-          onClick={() => choose(track)}
-          onKeyDown={(event) => event.key === 'Enter' && choose(track)}
-        >
-          <span className={styles.braid} aria-hidden>
-            ∿
-          </span>
-          <span className={styles.name}>{track.name}</span>
-          <span className={styles.note}>{motionSamplesOf(track).present.reduce((a, b) => a + b, 0)} frames</span>
-        </div>
-      ))}
+    <>
+      <div className={styles.search}>
+        <input
+          aria-label="Search tracks"
+          placeholder={`Search ${all.length - archived} tracks`}
+          value={wanted}
+          onChange={(event) => setWanted(event.target.value)}
+          onKeyDown={(event) => {
+            event.stopPropagation()
+            if (event.key === 'Escape') setWanted('')
+          }}
+        />
+        {archived > 0 && (
+          <RowButton
+            label={withArchived ? 'Hide what is archived' : `Show ${archived} archived`}
+            isOn={withArchived}
+            onPress={() => setWithArchived(!withArchived)}
+          >
+            <Archive size={12} />
+          </RowButton>
+        )}
+      </div>
+      <div role="listbox" aria-label="Tracks" aria-multiselectable>
+        {shown.map((track) => (
+          <TrackRow key={track.id} document={document} track={track} shown={shown} />
+        ))}
+        {shown.length === 0 && <p className={styles.empty}>No track has this in its name or notes.</p>}
+      </div>
+    </>
+  )
+}
+
+const isNamed = (track: Track, wanted: string) =>
+  track.name.toLocaleLowerCase().includes(wanted) || track.notes.toLocaleLowerCase().includes(wanted)
+
+function TrackRow({ document, track, shown }: { document: RotoDocument; track: Track; shown: readonly Track[] }) {
+  const isSelected = useShot((state) => state.selection.trackIds.includes(track.id))
+  const frames = motionSamplesOf(track).present.reduce((a, b) => a + b, 0)
+  const isStale = isCombinationStale(document, track)
+  return (
+    <div
+      role="option"
+      tabIndex={0}
+      aria-selected={isSelected}
+      data-track={track.name}
+      className={`${isSelected ? styles.rowSelected : styles.row} ${track.archived ? styles.archived : ''}`}
+      style={{ paddingLeft: 10 }}
+      onClick={(event) => choose(track, shown, event.shiftKey, event.ctrlKey || event.metaKey)}
+      onKeyDown={(event) => event.key === 'Enter' && choose(track, shown, event.shiftKey, event.ctrlKey)}
+    >
+      <button
+        type="button"
+        className={styles.braid}
+        style={{ color: css(trackColour(document, track)), border: 0, background: 'none', padding: 0 }}
+        title="Hue; click for the next one. Without one a track wears the hue of what it moves"
+        aria-label={`Hue of ${track.name}`}
+        onClick={(event) => {
+          event.stopPropagation()
+          edit('hue of a track', [fieldSet(track, 'hue', nextHue(track.hue))])
+        }}
+      >
+        {track.surface === 'point' ? '⌖' : '∿'}
+      </button>
+      <NameInPlace value={track.name} onCommit={(name) => edit(`name ${name}`, [fieldSet(track, 'name', name)])} />
+      {isStale && (
+        <span className={styles.stale} title="The tracks it was made from have changed since">
+          stale
+        </span>
+      )}
+      <span className={styles.note}>{frames ? `${frames} f` : 'not tracked'}</span>
+      <RowButton
+        label={track.locked ? 'Unlock' : 'Lock'}
+        isOn={track.locked}
+        onPress={() => edit(track.locked ? 'unlock' : 'lock', [fieldSet(track, 'locked', !track.locked)])}
+      >
+        {track.locked ? <Lock size={12} /> : <LockOpen size={12} />}
+      </RowButton>
+      <RowButton
+        label={track.visible ? 'Hide' : 'Show'}
+        isOn={!track.visible}
+        onPress={() => edit(track.visible ? 'hide' : 'show', [fieldSet(track, 'visible', !track.visible)])}
+      >
+        {track.visible ? <Eye size={12} /> : <EyeOff size={12} />}
+      </RowButton>
+      <RowButton
+        label={track.archived ? 'Bring back' : 'Archive'}
+        isOn={track.archived}
+        onPress={() => edit(track.archived ? 'bring back' : 'archive', [fieldSet(track, 'archived', !track.archived)])}
+      >
+        {track.archived ? <ArchiveRestore size={12} /> : <Archive size={12} />}
+      </RowButton>
     </div>
   )
 }
 
-function choose(track: Track) {
-  select({ trackId: track.id, partId: null, shapeIds: [], pointIds: new Set(), keyTimes: [] })
+const nextHue = (hue: number | null) => (hue === null ? 0 : hue + 1 < SUBJECT_HUES.length ? hue + 1 : null)
+
+/** A click takes one, Ctrl-click adds or takes away, Shift-click takes all up to it. */
+function choose(track: Track, shown: readonly Track[], upTo: boolean, adds: boolean) {
+  const { selection } = useShot.getState()
+  const main = mainTrackId(selection)
+  let trackIds: readonly string[] = [track.id]
+  if (upTo && main) {
+    const [a, b] = [shown.findIndex((t) => t.id === main), shown.indexOf(track)].sort((x, y) => x - y)
+    const between = shown.slice(Math.max(0, a!), b! + 1).map((t) => t.id)
+    trackIds = [...new Set([...selection.trackIds, ...between])].filter((id) => id !== track.id).concat(track.id)
+  } else if (adds) {
+    const others = selection.trackIds.filter((id) => id !== track.id)
+    trackIds = selection.trackIds.includes(track.id) ? others : [...others, track.id]
+  }
+  select({ trackIds, partId: null, shapeIds: [], pointIds: new Set(), keyTimes: [] })
 }

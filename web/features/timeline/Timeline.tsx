@@ -6,29 +6,38 @@ import { Button, Tooltip } from 'antd'
 import { Pause, Play, Repeat, ArrowLeftRight } from 'lucide-react'
 import { keyMoved } from '@tender-lasso/core/document'
 import { rateName } from '@tender-lasso/core/timing'
-import { edit, frameCache, goTo, select, useShot } from '../../state/shotStore'
+import { edit, frameCache, goTo, select, TIMELINE_FACES, useShot, type TimelineFace } from '../../state/shotStore'
 import { stopPlayback, togglePlayback } from '../../viewer/playback'
-import {
-  drawTimeline,
-  isSamePicture,
-  frameOfX,
-  ROW_HEIGHT,
-  rowsOf,
-  ROWS_TOP,
-  THUMBNAIL_HEIGHT,
-  xOfFrame,
-  type TimelineLayout,
-  type TimelinePicture,
-  type TimelineRow,
-} from './timelineDraw'
+import { drawTimeline, isSamePicture, rowsOf, type TimelinePicture, type TimelineRow } from './timelineDraw'
+import { frameOfX, ROW_HEIGHT, ROWS_TOP, THUMBNAIL_HEIGHT, xOfFrame, type TimelineLayout } from './timelineLayout'
+import { ChartsFace } from '../track/ChartsFace'
+import { CurvesFace } from '../track/CurvesFace'
+import { ProofStrip } from '../track/ProofStrip'
 import styles from './timeline.module.css'
 
 const NAME_WIDTH = 118
 const KNOT_REACH = 6
 
-type Drag = { kind: 'scrub' } | { kind: 'key'; row: Extract<TimelineRow, { kind: 'shape' }>; from: number; to: number }
+type Drag =
+  | { kind: 'scrub' }
+  | { kind: 'range'; start: number }
+  | { kind: 'key'; row: Extract<TimelineRow, { kind: 'shape' }>; from: number; to: number }
 
+/** Time, below the picture: transport, and one of the faces of what is selected. */
 export function Timeline() {
+  const face = useShot((state) => state.timelineFace)
+  return (
+    <section className={styles.timeline} aria-label="Timeline">
+      <Transport />
+      {face === 'threads' && <Threads />}
+      {face === 'curves' && <CurvesFace />}
+      {face === 'charts' && <ChartsFace />}
+      {face === 'proof' && <ProofStrip />}
+    </section>
+  )
+}
+
+function Threads() {
   const canvas = useRef<HTMLCanvasElement>(null)
   const playhead = useRef<HTMLDivElement>(null)
   const drag = useRef<Drag | null>(null)
@@ -57,6 +66,7 @@ export function Timeline() {
           selectedTimes: state.selection.keyTimes,
           held: frameCache()?.heldFrames() ?? NONE_HELD,
           thumbnails,
+          range: state.range,
           drag: drag.current?.kind === 'key' ? { from: drag.current.from, to: drag.current.to } : null,
         }
         if (drawn && isSamePicture(drawn, picture)) return
@@ -108,6 +118,11 @@ export function Timeline() {
       }
     }
     if (state.selection.keyTimes.length) select({ keyTimes: [] })
+    if (event.shiftKey) {
+      drag.current = { kind: 'range', start: frameOfX(layout, x) }
+      useShot.setState({ range: null })
+      return
+    }
     drag.current = { kind: 'scrub' }
     goTo(frameOfX(layout, x))
   }
@@ -115,7 +130,10 @@ export function Timeline() {
     if (!info || !drag.current) return
     const frame = frameOfX(layoutOf(event.currentTarget, info), pointer(event).x)
     if (drag.current.kind === 'scrub') goTo(frame)
-    else if (drag.current.to !== frame) {
+    else if (drag.current.kind === 'range') {
+      const { start } = drag.current
+      useShot.setState({ range: [Math.min(start, frame), Math.max(start, frame)] })
+    } else if (drag.current.to !== frame) {
       drag.current = { ...drag.current, to: frame }
       repaint.current()
     }
@@ -134,24 +152,21 @@ export function Timeline() {
     if (time !== undefined) goTo(time)
   }
   return (
-    <section className={styles.timeline} aria-label="Timeline">
-      <Transport />
-      <div className={styles.rows}>
-        <canvas
-          ref={canvas}
-          className={styles.canvas}
-          data-testid="timeline"
-          aria-label="Frames and threads: drag to scrub, drag a knot to move its key"
-          onPointerDown={down}
-          onPointerMove={move}
-          onPointerUp={up}
-          onDoubleClick={doubleClick}
-        />
-        <div ref={playhead} className={styles.playhead}>
-          <PlayheadFrame />
-        </div>
+    <div className={styles.rows}>
+      <canvas
+        ref={canvas}
+        className={styles.canvas}
+        data-testid="timeline"
+        aria-label="Frames and threads: drag to scrub, Shift-drag to mark a stretch, drag a knot to move its key"
+        onPointerDown={down}
+        onPointerMove={move}
+        onPointerUp={up}
+        onDoubleClick={doubleClick}
+      />
+      <div ref={playhead} className={styles.playhead}>
+        <PlayheadFrame />
       </div>
-    </section>
+    </div>
   )
 }
 
@@ -199,6 +214,13 @@ async function loadThumbnails(
   }
 }
 
+const FACE_WORDS: Record<TimelineFace, [string, string]> = {
+  threads: ['Threads', 'Threads and knots of what is selected, with lanes for the match'],
+  curves: ['Curves', "The selected track's channels; drag Bridge tangents and frames"],
+  charts: ['Charts', 'Measures and channels of the selected track over all frames'],
+  proof: ['Proof strip', 'The tracked patch of every frame side by side'],
+}
+
 function Transport() {
   const { info, frame, isPlaying, playMode, droppedFrames } = useShot(
     useShallow(({ info, frame, isPlaying, playMode, droppedFrames }) => ({
@@ -209,6 +231,7 @@ function Transport() {
       droppedFrames,
     })),
   )
+  const face = useShot((state) => state.timelineFace)
   if (!info) return null
   return (
     <div className={styles.transport}>
@@ -235,6 +258,21 @@ function Transport() {
       </Tooltip>
       <span className={styles.frame} data-testid="frame">
         {frame}
+      </span>
+      <span className={styles.faces} role="tablist" aria-label="Faces of the timeline">
+        {TIMELINE_FACES.map((name) => (
+          <button
+            key={name}
+            type="button"
+            role="tab"
+            aria-selected={name === face}
+            className={name === face ? styles.faceActive : styles.face}
+            title={FACE_WORDS[name][1]}
+            onClick={() => useShot.setState({ timelineFace: name })}
+          >
+            {FACE_WORDS[name][0]}
+          </button>
+        ))}
       </span>
       <span className={styles.rate}>
         {rateName(info.rate)} fps

@@ -1,38 +1,16 @@
-import {
-  allOf,
-  find,
-  motionSamplesOf,
-  sampleAt,
-  shapesOf,
-  type Part,
-  type RotoDocument,
-  type Shape,
-  type Track,
-} from '@tender-lasso/core/document'
+import { find, shapesOf, type Part, type RotoDocument, type Shape, type Track } from '@tender-lasso/core/document'
 import { css, partColour } from '../../state/colours'
-import type { Selection } from '../../state/shotStore'
-
-/** Where things lie on the timeline, CSS pixels. */
-export interface TimelineLayout {
-  width: number
-  height: number
-  /** Room for the names of the rows. */
-  nameWidth: number
-  first: number
-  last: number
-}
-
-export const RULER_HEIGHT = 18
-export const THUMBNAIL_HEIGHT = 34
-export const ROW_HEIGHT = 22
-export const ROWS_TOP = RULER_HEIGHT + THUMBNAIL_HEIGHT + 6
+import { mainTrackId, type Selection } from '../../state/shotStore'
+import { trackColour } from '../../state/trackColour'
+import { RULER_HEIGHT, ROW_HEIGHT, ROWS_TOP, THUMBNAIL_HEIGHT, xOfFrame, type TimelineLayout } from './timelineLayout'
+import { drawLane, drawTrackThread, TRACK_LANES, type TrackLane } from './timelineTracks'
 
 export type TimelineRow =
   | { kind: 'shape'; name: string; shape: Shape; part: Part }
   | { kind: 'track'; name: string; track: Track }
-  | { kind: 'match'; name: string; track: Track }
+  | { kind: 'lane'; name: string; track: Track; lane: TrackLane }
 
-/** Rows of what is selected: its shapes' threads, its track with the match below. */
+/** Rows of what is selected: its shapes' threads, its track with lanes below, then other selected tracks. */
 export function rowsOf(document: RotoDocument, selection: Selection): TimelineRow[] {
   const rows: TimelineRow[] = []
   const part = selection.partId ? find(document, 'part', selection.partId) : undefined
@@ -41,24 +19,17 @@ export function rowsOf(document: RotoDocument, selection: Selection): TimelineRo
     for (const shape of shapes)
       rows.push({ kind: 'shape', name: shapes.length > 1 ? `${part.name}, ${shape.name}` : part.name, shape, part })
   }
-  const trackId = selection.trackId ?? part?.mover?.trackId
-  const track = trackId ? find(document, 'track', trackId) : undefined
-  if (track) {
-    rows.push({ kind: 'track', name: track.name, track })
-    rows.push({ kind: 'match', name: 'match', track })
+  const trackId = mainTrackId(selection) ?? part?.mover?.trackId
+  const main = trackId ? find(document, 'track', trackId) : undefined
+  if (main) {
+    rows.push({ kind: 'track', name: main.name, track: main })
+    for (const lane of TRACK_LANES) rows.push({ kind: 'lane', name: lane.name, track: main, lane })
+  }
+  for (const id of selection.trackIds.toReversed()) {
+    const track = id === main?.id ? undefined : find(document, 'track', id)
+    if (track) rows.push({ kind: 'track', name: track.name, track })
   }
   return rows
-}
-
-export function xOfFrame(layout: TimelineLayout, frame: number): number {
-  const room = layout.width - layout.nameWidth - 14
-  return layout.nameWidth + ((frame - layout.first + 0.5) / (layout.last - layout.first + 1)) * room
-}
-
-export function frameOfX(layout: TimelineLayout, x: number): number {
-  const room = layout.width - layout.nameWidth - 14
-  const frame = Math.floor(((x - layout.nameWidth) / room) * (layout.last - layout.first + 1)) + layout.first
-  return Math.min(layout.last, Math.max(layout.first, frame))
 }
 
 export interface TimelinePicture {
@@ -69,6 +40,8 @@ export interface TimelinePicture {
   thumbnails: ReadonlyMap<number, CanvasImageSource>
   /** Key being dragged: from which time to which. */
   drag: { from: number; to: number } | null
+  /** Marked stretch, both ends included. */
+  range: readonly [number, number] | null
 }
 
 /** True when the two pictures look the same: of shapes only the knots show, not where their points are. */
@@ -78,6 +51,7 @@ export function isSamePicture(a: TimelinePicture, b: TimelinePicture): boolean {
     a.selectedTimes === b.selectedTimes &&
     a.drag?.from === b.drag?.from &&
     a.drag?.to === b.drag?.to &&
+    a.range === b.range &&
     a.rows.length === b.rows.length &&
     a.rows.every((row, i) => isSameRow(row, b.rows[i]!)) &&
     (a.document === b.document || a.rows.every((row) => coloursOf(a.document, row) === coloursOf(b.document, row)))
@@ -98,13 +72,7 @@ function isSameRow(a: TimelineRow, b: TimelineRow): boolean {
 }
 
 function coloursOf(document: RotoDocument, row: TimelineRow): string {
-  const part = row.kind === 'shape' ? row.part : userOf(document, row.track)
-  return part ? css(partColour(document, part)) : ''
-}
-
-/** The Part that a track moves: it wears its colour. */
-function userOf(document: RotoDocument, track: Track): Part | undefined {
-  return allOf(document, 'part').find((part) => part.mover?.trackId === track.id)
+  return css(row.kind === 'shape' ? partColour(document, row.part) : trackColour(document, row.track))
 }
 
 export function drawTimeline(
@@ -118,6 +86,7 @@ export function drawTimeline(
   context.fillRect(0, 0, layout.width, layout.height)
   drawRuler(context, layout, picture)
   drawThumbnails(context, layout, picture)
+  if (picture.range) drawRange(context, layout, picture.range)
   picture.rows.forEach((row, i) => drawRow(context, layout, picture, row, ROWS_TOP + i * ROW_HEIGHT + ROW_HEIGHT / 2))
 }
 
@@ -140,6 +109,14 @@ function drawRuler(context: CanvasRenderingContext2D, layout: TimelineLayout, pi
   }
 }
 
+function drawRange(context: CanvasRenderingContext2D, layout: TimelineLayout, [from, to]: readonly [number, number]) {
+  const [left, right] = [xOfFrame(layout, from - 0.5), xOfFrame(layout, to + 0.5)]
+  context.fillStyle = 'rgb(236 233 226 / 0.09)'
+  context.fillRect(left, RULER_HEIGHT, right - left, layout.height - RULER_HEIGHT)
+  context.fillStyle = '#cfccc5'
+  context.fillRect(left, RULER_HEIGHT - 3, right - left, 2)
+}
+
 function drawThumbnails(context: CanvasRenderingContext2D, layout: TimelineLayout, picture: TimelinePicture) {
   for (const [frame, image] of picture.thumbnails) {
     const bitmap = image as ImageBitmap
@@ -160,11 +137,11 @@ function drawRow(
 ) {
   context.textAlign = 'left'
   context.font = "12px 'Spline Sans Variable', sans-serif"
-  context.fillStyle = row.kind === 'match' ? '#8f8c86' : '#cfccc5'
+  context.fillStyle = row.kind === 'lane' ? '#8f8c86' : '#cfccc5'
   context.fillText(fittedText(context, row.name, layout.nameWidth - 18), 10, y)
   if (row.kind === 'shape') drawThread(context, layout, picture, row, y)
-  else if (row.kind === 'track') drawBraid(context, layout, picture.document, row.track, y)
-  else drawMatch(context, layout, row.track, y)
+  else if (row.kind === 'track') drawTrackThread(context, layout, picture.document, row.track, y)
+  else drawLane(context, layout, row.track, row.lane, y)
 }
 
 function fittedText(context: CanvasRenderingContext2D, text: string, width: number): string {
@@ -221,79 +198,4 @@ function drawKnot(
   context.lineWidth = 1.5
   context.fill()
   context.stroke()
-}
-
-/** A tracked stretch is braided; a stretch without samples is a faint straight line. */
-function drawBraid(
-  context: CanvasRenderingContext2D,
-  layout: TimelineLayout,
-  document: RotoDocument,
-  track: Track,
-  y: number,
-) {
-  const user = userOf(document, track)
-  const colour = user ? css(partColour(document, user)) : '#a9a6a0'
-  const samples = motionSamplesOf(track)
-  const has = (frame: number) => samples.present[frame - samples.firstFrame] === 1
-  context.strokeStyle = '#3c3c3c'
-  context.lineWidth = 1
-  context.beginPath()
-  context.moveTo(xOfFrame(layout, layout.first), y)
-  context.lineTo(xOfFrame(layout, layout.last), y)
-  context.stroke()
-  context.strokeStyle = colour
-  context.lineWidth = 1.1
-  for (const phase of [0, Math.PI]) {
-    context.beginPath()
-    let isOpen = false
-    for (let frame = layout.first; frame <= layout.last; frame++) {
-      if (!has(frame)) {
-        isOpen = false
-        continue
-      }
-      const [left, right] = [xOfFrame(layout, frame - 0.5), xOfFrame(layout, frame + 0.5)]
-      for (let x = left; x <= right; x += 2) {
-        const place = y + 3 * Math.sin(x / 5 + phase)
-        if (isOpen) context.lineTo(x, place)
-        else context.moveTo(x, place)
-        isOpen = true
-      }
-    }
-    context.stroke()
-  }
-  const reference = xOfFrame(layout, track.referenceFrame)
-  context.fillStyle = '#202020'
-  context.strokeStyle = colour
-  context.beginPath()
-  context.rect(reference - 3, y - 5, 6, 10)
-  context.fill()
-  context.stroke()
-}
-
-/** Match score from the minimum (bottom) to 1 (top); doubtful stretches in ochre. */
-function drawMatch(context: CanvasRenderingContext2D, layout: TimelineLayout, track: Track, y: number) {
-  const half = ROW_HEIGHT / 2 - 3
-  const heightOf = (match: number) => {
-    const share = (match - track.minimumMatch) / Math.max(1e-6, 1 - track.minimumMatch)
-    return y + half - Math.min(1, Math.max(0, share)) * 2 * half
-  }
-  context.lineWidth = 1.2
-  let previous: { x: number; y: number; match: number } | null = null
-  for (let frame = layout.first; frame <= layout.last; frame++) {
-    const sample = sampleAt(track, frame)
-    if (!sample) {
-      previous = null
-      continue
-    }
-    const here = { x: xOfFrame(layout, frame), y: heightOf(sample.match), match: sample.match }
-    if (previous) {
-      const isDoubtful = Math.min(previous.match, here.match) < track.minimumMatch + (1 - track.minimumMatch) / 2
-      context.strokeStyle = isDoubtful ? '#c79a3b' : '#8fa39b'
-      context.beginPath()
-      context.moveTo(previous.x, previous.y)
-      context.lineTo(here.x, here.y)
-      context.stroke()
-    }
-    previous = here
-  }
 }

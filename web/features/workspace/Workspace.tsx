@@ -5,6 +5,7 @@ import { preload } from 'react-dom'
 import Link from 'next/link'
 import { Button, Result, Spin } from 'antd'
 import { openShot, setView, useShot } from '../../state/shotStore'
+import { watchPixelsUsed } from '../../state/pixelsUsedWatch'
 import type { ShotInfo } from '../../state/types'
 import { Viewer } from '../../viewer/Viewer'
 import { Header } from '../header/Header'
@@ -49,6 +50,8 @@ function Panels({ opening }: { opening: Opening }) {
   useEffect(() => {
     if (shot) return openShot(shot, localStorage.getItem('artist') ?? 'Artist')
   }, [shot])
+
+  useEffect(() => watchPixelsUsed(), [])
 
   useEffect(() => {
     const oneToOne = () => {

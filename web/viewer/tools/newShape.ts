@@ -15,6 +15,6 @@ export function newShapeCommit(
   const shape = shapeDrawn(document, made.part.id, frame, points, name, order)
   return {
     commit: { label: `draw ${name} by ${how}`, patches: [...made.patches, objectAdded(shape)] },
-    selection: { partId: made.part.id, shapeIds: [shape.id], pointIds: new Set(), trackId: null, keyTimes: [] },
+    selection: { partId: made.part.id, shapeIds: [shape.id], pointIds: new Set(), trackIds: [], keyTimes: [] },
   }
 }

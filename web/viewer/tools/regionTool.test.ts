@@ -4,6 +4,7 @@ import {
   find,
   isConflict,
   patchesForSamples,
+  unmeasuredSample,
   type EditBatch,
   type Patch,
 } from '@tender-lasso/core/document'
@@ -28,9 +29,9 @@ function scene() {
   const track = testTrack('surface')
   const frame = track.referenceFrame + 1
   const matrix = Float64Array.of(1, 0, 10, 0, 1, -4, 0, 0, 1)
-  const document = applyBatch(documentOf([testShot, track]), batch(patchesForSamples(track, [{ frame, matrix, match: 1, kept: 1 }]))) // prettier-ignore
+  const document = applyBatch(documentOf([testShot, track]), batch(patchesForSamples(track, [unmeasuredSample(frame, 'tracked', matrix)]))) // prettier-ignore
   if (isConflict(document)) throw new Error(document.reason)
-  const selection = { partId: null, shapeIds: [], trackId: track.id, pointIds: new Set<string>(), keyTimes: [] }
+  const selection = { partId: null, shapeIds: [], trackIds: [track.id], pointIds: new Set<string>(), keyTimes: [] }
   return { document, frame, selection, pivot: null }
 }
 
@@ -46,13 +47,15 @@ describe('leaving out', () => {
     const step = dragged(context)
     const after = applyBatch(context.document, batch(step.commit!.patches))
     if (isConflict(after)) throw new Error(after.reason)
-    const [outline] = find(after, 'track', 'surface')!.leaveOut
-    expect(Array.from(outline!)).toEqual([90, 54, 130, 54, 130, 94, 90, 94])
+    const [leaveOut] = find(after, 'track', 'surface')!.leaveOut
+    if (leaveOut?.kind !== 'outline') throw new Error('not an outline')
+    expect(leaveOut.rides).toBe(true)
+    expect(Array.from(leaveOut.keys[0]!.outline)).toEqual([90, 54, 130, 54, 130, 94, 90, 94])
   })
 
   it('says what is missing: a track, or its place on this frame', () => {
     const context = scene()
-    const none = dragged({ ...context, selection: { ...context.selection, trackId: null } })
+    const none = dragged({ ...context, selection: { ...context.selection, trackIds: [] } })
     expect(none.commit).toBeUndefined()
     expect(none.say).toContain('Select the track')
     const unknown = dragged({ ...context, frame: context.frame + 5 })

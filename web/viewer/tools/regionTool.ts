@@ -1,8 +1,10 @@
-import { fieldSet, find, objectAdded, sampleAt } from '@tender-lasso/core/document'
+import { fieldSet, find, objectAdded, patternSet, trackOutlinesOn, type LeaveOut } from '@tender-lasso/core/document'
 import { invert, movedPolygon } from '@tender-lasso/core/geometry'
 import { newTrack } from '../../state/newObjects'
+import { mainTrackId } from '../../state/shotStore'
 import { GRAB_PIXELS } from './hitTest'
 import type { Tool, ToolContext, ToolStep } from './tool'
+import { followedOn } from './trackHandles'
 
 type State =
   | { kind: 'idle' }
@@ -68,25 +70,56 @@ export const regionTool = polygonTool((region, { document, frame }) => {
   return {
     state: { kind: 'idle' },
     commit: { label: `mark the region of ${track.name}`, patches: [objectAdded(track)] },
-    selection: { trackId: track.id, partId: null, shapeIds: [], pointIds: new Set(), keyTimes: [] },
+    selection: { trackIds: [track.id], partId: null, shapeIds: [], pointIds: new Set(), keyTimes: [] },
   }
 })
 
-/** Marks what the selected track does not look at; the outline is kept on its reference frame. */
-export const leaveOutTool = polygonTool((outline, { document, frame, selection }) => {
-  const track = selection.trackId === null ? undefined : find(document, 'track', selection.trackId)
+/** Another outline of the selected track's region; where two lie over one another is a hole. */
+export const holeTool = polygonTool((outline, context) => {
+  const track = chosenTrack(context)
+  if (!track) return { state: { kind: 'idle' }, say: 'Select the track whose region gets another outline' }
+  const shown = trackOutlinesOn(track, context.frame)
+  const outlines = [...(shown ?? track.outlines), Float64Array.from(outline)]
+  const patches = shown || context.frame === track.referenceFrame ? patternSet(track, context.frame, outlines) : null
+  if (!patches)
+    return { state: { kind: 'idle' }, say: `${track.name} is not known here: draw on ${track.referenceFrame}` }
+  return { state: { kind: 'idle' }, commit: { label: `another outline for ${track.name}`, patches } }
+})
+
+/** Marks what the selected track does not look at; the outline lies on the surface and moves with it. */
+export const leaveOutTool = polygonTool((outline, context) => {
+  const { frame } = context
+  const track = chosenTrack(context)
   if (!track) return { state: { kind: 'idle' }, say: 'Select the track that is to leave this out' }
-  const motion = sampleAt(track, frame)?.matrix
-  if (!motion && frame !== track.referenceFrame) {
+  const motion = followedOn(track, frame)
+  if (!motion)
     return { state: { kind: 'idle' }, say: `${track.name} is not known here: draw on frame ${track.referenceFrame}` }
+  const onReference = movedPolygon(outline, invert(motion))
+  const leaveOut: LeaveOut = {
+    kind: 'outline',
+    rides: true,
+    keys: [{ frame: track.referenceFrame, outline: onReference }],
   }
-  const onReference = motion ? movedPolygon(outline, invert(motion)) : Float64Array.from(outline)
-  const step: ToolStep<State> = {
+  return {
     state: { kind: 'idle' },
     commit: {
       label: `leave out of ${track.name}`,
-      patches: [fieldSet(track, 'leaveOut', [...track.leaveOut, onReference])],
+      patches: [fieldSet(track, 'leaveOut', [...track.leaveOut, leaveOut])],
     },
   }
-  return track.blocks.length ? { ...step, say: 'What is tracked already stays: clear it to track without this' } : step
 })
+
+/** Marks where corners are looked for. */
+export const spreadTool = polygonTool((outline) => ({ state: { kind: 'idle' }, asks: { kind: 'spread', outline } }))
+
+/** Marks the four corners that the proof grid is laid on. */
+export const gridTool = polygonTool((outline) =>
+  outline.length === 8
+    ? { state: { kind: 'idle' }, asks: { kind: 'grid', outline } }
+    : { state: { kind: 'idle' }, say: 'A grid has four corners' },
+)
+
+function chosenTrack({ document, selection }: ToolContext) {
+  const id = mainTrackId(selection)
+  return id === null ? undefined : find(document, 'track', id)
+}

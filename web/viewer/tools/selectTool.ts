@@ -79,7 +79,7 @@ export const selectTool: Tool<State> = {
     // First the points, then everything: Escape goes outwards.
     const next = selection.pointIds.size
       ? { pointIds: new Set<string>() }
-      : { pointIds: new Set<string>(), shapeIds: [], partId: null, trackId: null, keyTimes: [] }
+      : { pointIds: new Set<string>(), shapeIds: [], partId: null, trackIds: [], keyTimes: [] }
     return { state: IDLE, preview: [], selection: next }
   },
 
@@ -106,7 +106,7 @@ function pressPoint(shape: Shape, pointId: string, input: PointerInput, { select
   return { ...step, selection: { ...chosen(shape), shapeIds, pointIds } }
 }
 
-const chosen = (shape: Shape) => ({ partId: shape.partId, shapeIds: [shape.id], trackId: null, keyTimes: [] })
+const chosen = (shape: Shape) => ({ partId: shape.partId, shapeIds: [shape.id], trackIds: [], keyTimes: [] })
 
 const keptOr = (ids: readonly string[], id: string) => (ids.includes(id) ? ids : [id])
 
@@ -173,6 +173,6 @@ function bandSelected(
   }
   return {
     state: IDLE,
-    selection: { pointIds, shapeIds: [...shapeIds], partId, keyTimes: [], trackId: partId ? null : selection.trackId },
+    selection: { pointIds, shapeIds: [...shapeIds], partId, keyTimes: [], trackIds: partId ? [] : selection.trackIds },
   }
 }

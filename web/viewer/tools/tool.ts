@@ -34,6 +34,8 @@ export interface ToolStep<State> {
   commit?: { label: string; patches: Patch[] }
   selection?: Partial<Selection>
   pivot?: readonly [number, number]
+  /** A finished polygon for what is done beyond an edit: corners looked for in it, or the proof grid laid on it. */
+  asks?: { kind: 'spread' | 'grid'; outline: readonly number[] }
   say?: string
 }
 

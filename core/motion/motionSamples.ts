@@ -1,4 +1,6 @@
 import { CHANNEL_COUNT, channelsOf, homographyOf, type Matrix3 } from '../geometry'
+import { hermite } from './hermite'
+import { unwrapped } from './unwrapped'
 
 /**
  * One homography per frame, with gaps: what a track gives. H(f) maps plate positions on the track's reference frame to
@@ -47,23 +49,12 @@ function between(samples: MotionSamples, index: number, u: number, has: (i: numb
   const p1 = unwrapped(channels(index + 1), p0)
   const before = has(index - 1) ? unwrapped(channels(index - 1), p0) : null
   const after = has(index + 2) ? unwrapped(channels(index + 2), p1) : null
-  const h00 = (1 + 2 * u) * (1 - u) * (1 - u)
-  const h10 = u * (1 - u) * (1 - u)
-  const h01 = u * u * (3 - 2 * u)
-  const h11 = u * u * (u - 1)
   const out = new Float64Array(CHANNEL_COUNT)
   for (let i = 0; i < CHANNEL_COUNT; i++) {
     const chord = p1[i]! - p0[i]!
     const m0 = before ? (p1[i]! - before[i]!) / 2 : chord
     const m1 = after ? (after[i]! - p0[i]!) / 2 : chord
-    out[i] = h00 * p0[i]! + h10 * m0 + h01 * p1[i]! + h11 * m1
+    out[i] = hermite(p0[i]!, m0, p1[i]!, m1, u)
   }
   return homographyOf(out, px, py)
-}
-
-/** The same rotation written within half a turn of the neighbour's. */
-function unwrapped(channels: Float64Array, neighbour: Float64Array): Float64Array {
-  const turn = 2 * Math.PI
-  channels[2]! -= turn * Math.round((channels[2]! - neighbour[2]!) / turn)
-  return channels
 }

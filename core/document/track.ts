@@ -1,0 +1,160 @@
+import { z } from 'zod'
+import { finite, frameRange, id, matrix, name, numbers, point, polygon, wholeFrame } from './fields'
+
+/** Frames of a track are stored in blocks, so that an edit of one stretch does not carry the whole track. */
+export const BLOCK_FRAMES = 32
+
+/**
+ * Numbers of one frame of a track: state, 3x3 matrix, match 0..1, share of pixels kept 0..1, residual (of 1), stamp of
+ * what it was made from, frame of the pattern it was compared with, one spare.
+ */
+export const SAMPLE_STRIDE = 16
+export const SAMPLE = { state: 0, matrix: 1, match: 10, kept: 11, residual: 12, stamp: 13, patternFrame: 14 } as const
+
+/** How a sample came about. Only `tracked` was seen in the picture. */
+export const SAMPLE_STATE = { missing: 0, tracked: 1, placed: 2, bridged: 3, combined: 4 } as const
+
+/** Blocks of before had 12 numbers a frame: the first twelve of today. */
+const FORMER_STRIDE = 12
+
+/** Numbers of a block as stored at any time, in today's layout. */
+export function liftedBlock(values: ArrayLike<number>): Float64Array {
+  if (values.length !== BLOCK_FRAMES * FORMER_STRIDE) return Float64Array.from(values)
+  const out = new Float64Array(BLOCK_FRAMES * SAMPLE_STRIDE)
+  for (let i = 0; i < BLOCK_FRAMES; i++) {
+    for (let k = 0; k < FORMER_STRIDE; k++) out[i * SAMPLE_STRIDE + k] = values[i * FORMER_STRIDE + k]!
+  }
+  return out
+}
+
+export const trackModelSchema = z.enum(['position', 'similarity', 'affine', 'perspective'])
+
+/** What the tracker looks at. */
+const lookSchema = z.object({
+  /** best: the channel whose pattern holds its place best, chosen on the reference frame. */
+  channel: z.enum(['luma', 'red', 'green', 'blue', 'best']),
+  /** Gaussian sigma in pixels. */
+  blur: z.number().min(0).max(8),
+  sharpen: z.number().min(0).max(2),
+  localContrast: z.boolean(),
+  texture: z.enum(['all', 'corners', 'edges']),
+  /** Share of the pixels that are sampled. */
+  density: z.number().min(0.02).max(1),
+})
+
+export const DEFAULT_LOOK: z.infer<typeof lookSchema> = {
+  channel: 'luma',
+  blur: 0,
+  sharpen: 0,
+  localContrast: false,
+  texture: 'all',
+  density: 1,
+}
+
+/** An outline that lies on the surface (`rides`, in pixels of the reference frame) or on the picture, keyed over frames. */
+const leaveOutOutline = z.object({
+  kind: z.literal('outline'),
+  rides: z.boolean(),
+  keys: z.array(z.object({ frame: wholeFrame, outline: polygon })).min(1),
+})
+/** A Part that stands in front: its outlines, over its shutter, with a margin. */
+const leaveOutPart = z.object({ kind: z.literal('part'), partId: id })
+
+/** Another pattern from `frame` on, away from the reference frame; `matrix` is the track's motion there. */
+const referenceSchema = z.object({ frame: wholeFrame, outlines: z.array(polygon).min(1), matrix })
+
+/** A stretch without picture evidence: channels about the pivot run from one frame to the other with these slopes. */
+const bridgeSchema = z.object({
+  from: wholeFrame,
+  to: wholeFrame,
+  /** Change of each channel per frame, on leaving `from` and on arriving at `to`. */
+  leaving: numbers,
+  arriving: numbers,
+})
+
+const offsetKeySchema = z.object({ frame: wholeFrame, x: finite, y: finite })
+
+/** Kept apart from the samples, so that it can be taken away. Strength 0 leaves a channel as it is. */
+const smoothingSchema = z.object({
+  method: z.enum(['polynomial', 'spline']),
+  position: z.number().min(0).max(100),
+  rotation: z.number().min(0).max(100),
+  scale: z.number().min(0).max(100),
+  perspective: z.number().min(0).max(100),
+  range: frameRange.nullable(),
+})
+
+/** Tracks stored before had one region and nothing of what has come since. */
+function lifted(value: unknown): unknown {
+  if (typeof value !== 'object' || value === null || !('region' in value)) return value
+  const { region, ...former } = value
+  return { ...NEW_TRACK_FIELDS, ...former, outlines: [region] }
+}
+
+/** Fields of a track that nobody has touched yet. */
+export const NEW_TRACK_FIELDS = {
+  surface: 'plane',
+  leaveOut: [],
+  search: [-40, -40, 40, 40],
+  references: [],
+  patternUpdate: { when: 'first', below: 0.9 },
+  mostReturnError: null,
+  look: DEFAULT_LOOK,
+  bridges: [],
+  offset: [],
+  smoothing: null,
+  hue: null,
+  notes: '',
+  locked: false,
+  visible: true,
+  archived: false,
+  madeFrom: null,
+} satisfies Partial<Track>
+
+export const trackSchema = z.preprocess(
+  lifted,
+  z.object({
+    kind: z.literal('track'),
+    id,
+    name,
+    surface: z.enum(['plane', 'point']),
+    model: trackModelSchema,
+    order: finite,
+    referenceFrame: wholeFrame,
+    /** Closed polygons in plate pixels of the reference frame; where two lie over one another is a hole (even-odd). */
+    outlines: z.array(polygon).min(1),
+    /** Where a point's pattern is looked for: left, top, right, bottom from the pattern's own box, plate pixels. */
+    search: z.tuple([finite, finite, finite, finite]),
+    leaveOut: z.array(z.union([leaveOutOutline, leaveOutPart])),
+    references: z.array(referenceSchema),
+    patternUpdate: z.object({ when: z.enum(['first', 'every', 'weak']), below: z.number().min(0).max(1) }),
+    look: lookSchema,
+    minimumMatch: z.number().min(0).max(1),
+    /** Pixels by which a frame may miss the one before when tracked back to it; null: not asked. */
+    mostReturnError: z.number().positive().max(100).nullable(),
+    /** Centre about which the motion is split into channels; plate pixels of the reference frame. */
+    pivot: point,
+    blocks: z.array(z.object({ index: z.number().int(), values: numbers.transform(liftedBlock) })),
+    bridges: z.array(bridgeSchema),
+    /** Another place reported than the one followed; pixels, straight between keys, held outside. */
+    offset: z.array(offsetKeySchema),
+    smoothing: smoothingSchema.nullable(),
+    /** Index into the set of hues; null: the hue of what it moves. */
+    hue: z.number().int().min(0).max(7).nullable(),
+    notes: z.string().max(4000),
+    locked: z.boolean(),
+    visible: z.boolean(),
+    archived: z.boolean(),
+    /** For a track computed from others: how, from which, and the stamp of what they were. */
+    madeFrom: z.object({ how: z.string().max(60), trackIds: z.array(id), stamp: z.number() }).nullable(),
+  }),
+)
+
+export type Track = z.infer<typeof trackSchema>
+export type TrackModel = z.infer<typeof trackModelSchema>
+export type TrackLook = z.infer<typeof lookSchema>
+export type LeaveOut = Track['leaveOut'][number]
+export type TrackReference = z.infer<typeof referenceSchema>
+export type Bridge = z.infer<typeof bridgeSchema>
+export type OffsetKey = z.infer<typeof offsetKeySchema>
+export type Smoothing = z.infer<typeof smoothingSchema>

@@ -1,0 +1,58 @@
+import { multiply, translation, type Matrix3 } from '../geometry'
+import { fillBridge, offsetAt, sampledMatrix, smoothMotion, type MotionSamples } from '../motion'
+import { rawSamplesOf, sampleAt } from './trackSamples'
+import type { Track } from './track'
+
+/** How a frame of a track is known, as the thread shows it. */
+export type FrameState = 'missing' | 'tracked' | 'doubtful' | 'placed' | 'bridged' | 'combined'
+
+const motionOfTrack = new WeakMap<Track, MotionSamples>()
+
+/**
+ * The motion of a track as others use it: stored samples, Bridges over the gaps, Offset, smoothing, in this order. The
+ * stored samples stay as they are, so each of the others can be changed or taken away at any time.
+ */
+export function motionSamplesOf(track: Track): MotionSamples {
+  let motion = motionOfTrack.get(track)
+  if (!motion) {
+    motion = evaluated(track)
+    motionOfTrack.set(track, motion)
+  }
+  return motion
+}
+
+function evaluated(track: Track): MotionSamples {
+  const raw = rawSamplesOf(track)
+  if (track.bridges.length === 0 && track.offset.length === 0 && !track.smoothing) return raw
+  const motion = { ...raw, matrices: raw.matrices.slice(), present: raw.present.slice() }
+  for (const bridge of track.bridges) fillBridge(motion, bridge.from, bridge.to, bridge)
+  if (track.offset.length) {
+    for (let i = 0; i < motion.present.length; i++) {
+      if (!motion.present[i]) continue
+      const [x, y] = offsetAt(track.offset, motion.firstFrame + i)
+      motion.matrices.set(multiply(translation(x, y), motion.matrices.subarray(i * 9, i * 9 + 9)), i * 9)
+    }
+  }
+  return track.smoothing ? smoothMotion(motion, track.smoothing) : motion
+}
+
+/** Where the followed pattern is on a frame, without Offset and smoothing: what the tracker goes on from. */
+export function followedMatrix(track: Track, frame: number): Matrix3 | null {
+  const stored = sampledMatrix(rawSamplesOf(track), frame)
+  if (stored || track.bridges.length === 0) return stored
+  const bare = track.offset.length || track.smoothing ? { ...track, offset: [], smoothing: null } : track
+  return sampledMatrix(motionSamplesOf(bare), frame)
+}
+
+/** How the frame is known; doubtful is a match in the lower half of what the track allows. */
+export function frameState(track: Track, frame: number): FrameState {
+  const sample = sampleAt(track, frame)
+  if (!sample) {
+    return track.bridges.some(({ from, to }) => frame > from && frame < to) &&
+      sampledMatrix(motionSamplesOf(track), frame)
+      ? 'bridged'
+      : 'missing'
+  }
+  if (sample.state !== 'tracked') return sample.state
+  return sample.match < track.minimumMatch + (1 - track.minimumMatch) / 2 ? 'doubtful' : 'tracked'
+}

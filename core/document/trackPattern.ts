@@ -1,0 +1,124 @@
+import { identity, invert, movedPolygon, multiply, type Matrix3 } from '../geometry'
+import { flattenOutline } from '../spline'
+import { centredShutter, shutterTime } from '../timing'
+import { isAlive, outlineAt, shapesOf } from './evaluate'
+import { find, type RotoDocument } from './objects'
+import { followedMatrix } from './trackMotion'
+import type { LeaveOut, Track } from './track'
+
+/** What a frame is compared with: a picture, its outlines in it, and the track's motion there. */
+export interface TrackPattern {
+  frame: number
+  /** Plate pixels of `frame`. */
+  outlines: readonly Float64Array[]
+  matrix: Matrix3
+}
+
+/**
+ * The pattern that a frame is compared with: the one given last on the way from the reference frame to it, so that a
+ * pattern re-shaped on some frame leaves everything before it alone.
+ */
+export function patternFor(track: Track, frame: number): TrackPattern {
+  const way = Math.sign(frame - track.referenceFrame)
+  let pattern: TrackPattern = { frame: track.referenceFrame, outlines: track.outlines, matrix: identity() }
+  for (const reference of track.references) {
+    const isOnTheWay = (reference.frame - track.referenceFrame) * way > 0 && (frame - reference.frame) * way >= 0
+    if (isOnTheWay && Math.abs(reference.frame - track.referenceFrame) > Math.abs(pattern.frame - track.referenceFrame))
+      pattern = reference
+  }
+  return pattern
+}
+
+/** Outlines of the track's region on a frame, in its plate pixels; null where the track is not known. */
+export function trackOutlinesOn(track: Track, frame: number): Float64Array[] | null {
+  const pattern = patternFor(track, frame)
+  if (pattern.frame === frame) return [...pattern.outlines]
+  const matrix = followedMatrix(track, frame)
+  if (!matrix) return null
+  const map = multiply(matrix, invert(pattern.matrix))
+  return pattern.outlines.map((outline) => movedPolygon(outline, map))
+}
+
+/** Looks into the shutter at which the outline of a Part in front is taken. */
+const SWEEP_LOOKS = 5
+
+/** Closed polygons, in plate pixels of a frame, that hide the surface there: drawn ones and Parts in front. */
+export function hidingOutlinesOn(document: RotoDocument, track: Track, frame: number): Float64Array[] {
+  return track.leaveOut.flatMap((leaveOut) => {
+    if (leaveOut.kind === 'part') return sweptOutlinesOf(document, leaveOut.partId, frame)
+    return leaveOut.rides ? [] : [keyedOutlineOn(leaveOut, frame)]
+  })
+}
+
+/** Closed polygons, in plate pixels of the reference frame, that lie on the surface but are not looked at. */
+export function ridingOutlines(track: Track): Float64Array[] {
+  return track.leaveOut.flatMap((leaveOut) =>
+    leaveOut.kind === 'outline' && leaveOut.rides ? [leaveOut.keys[0]!.outline] : [],
+  )
+}
+
+/** Straight between keys, held outside; where two keys have other numbers of points the earlier one holds. */
+export function keyedOutlineOn({ keys }: Extract<LeaveOut, { kind: 'outline' }>, frame: number): Float64Array {
+  const next = keys.findIndex((key) => key.frame >= frame)
+  if (next === 0) return keys[0]!.outline
+  if (next < 0) return keys.at(-1)!.outline
+  const [a, b] = [keys[next - 1]!, keys[next]!]
+  if (b.frame === frame) return b.outline
+  if (a.outline.length !== b.outline.length) return a.outline
+  const u = (frame - a.frame) / (b.frame - a.frame)
+  return a.outline.map((value, i) => value + u * (b.outline[i]! - value))
+}
+
+function sweptOutlinesOf(document: RotoDocument, partId: string, frame: number): Float64Array[] {
+  const part = find(document, 'part', partId)
+  if (!part || !isAlive(part, frame)) return []
+  const shutter = part.shutter ?? find(document, 'shot', 'shot')?.shutter ?? centredShutter(180)
+  return shapesOf(document, partId).flatMap((shape) =>
+    Array.from({ length: SWEEP_LOOKS }, (_, i) =>
+      flattenOutline(outlineAt(document, shape, shutterTime(frame, shutter, i / (SWEEP_LOOKS - 1))), 0.25),
+    ),
+  )
+}
+
+/**
+ * A number that changes when anything changes that a frame's sample is made from: model, look, pattern, and what is
+ * left out on this frame and on the pattern's.
+ */
+export function trackStamp(document: RotoDocument, track: Track, frame: number): number {
+  const pattern = patternFor(track, frame)
+  const hiding = [pattern.frame, frame].map((at) => hidingOutlinesOn(document, track, at).map((o) => Array.from(o)))
+  const { model, look, patternUpdate, surface } = track
+  const search = surface === 'point' ? track.search : null
+  const riding = ridingOutlines(track).map((o) => Array.from(o))
+  return hashOf(
+    JSON.stringify([
+      [model, look, patternUpdate, search],
+      [pattern.frame, pattern.outlines.map((o) => Array.from(o)), Array.from(pattern.matrix)],
+      [riding, hiding],
+    ]),
+  )
+}
+
+/** FNV-1a over the characters, 32 bits (Fowler, Noll & Vo); never 0, which stands for "not known". */
+export function hashOf(text: string): number {
+  let hash = 0x811c9dc5
+  for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 0x01000193)
+  return hash >>> 0 || 1
+}
+
+/** Four corners that stand for a track on its reference frame: those of its region, or of the box round it. */
+export function shownTrackCorners(track: Track): [number, number][] {
+  const [outline] = track.outlines
+  if (track.outlines.length === 1 && outline!.length === 8) {
+    return [0, 2, 4, 6].map((i) => [outline![i]!, outline![i + 1]!])
+  }
+  const points = track.outlines.flatMap((one) => Array.from(one))
+  const [xs, ys] = [points.filter((_, i) => i % 2 === 0), points.filter((_, i) => i % 2 === 1)]
+  const [left, top, right, bottom] = [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)]
+  return [
+    [left, top],
+    [right, top],
+    [right, bottom],
+    [left, bottom],
+  ]
+}

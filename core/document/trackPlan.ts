@@ -1,0 +1,82 @@
+import { movedPolygon } from '../geometry'
+import type { PlacedPattern, TrackRun } from '../tracking'
+import type { RotoDocument } from './objects'
+import type { Track } from './track'
+import { followedMatrix, frameState } from './trackMotion'
+import { hidingOutlinesOn, patternFor, ridingOutlines, trackOutlinesOn, type TrackPattern } from './trackPattern'
+import { sampleAt } from './trackSamples'
+
+export interface TrackPlanOptions {
+  way: 'forward' | 'backward'
+  /** First and last frame of the shot. */
+  range: readonly [number, number]
+  /** Frames to go at most. */
+  mostFrames?: number
+  /** Where to go on: behind the last known frame, or behind the last one that is not doubtful. */
+  from?: 'end' | 'last-good'
+}
+
+/** What the tracker needs to carry a track on in one direction. */
+export function trackPlan(document: RotoDocument, track: Track, options: TrackPlanOptions): TrackRun {
+  const { way, range, mostFrames = Infinity, from = 'end' } = options
+  const step = way === 'forward' ? 1 : -1
+  const start = lastKnown(track, step, from)
+  const patterns: PlacedPattern[] = []
+  const steps: TrackRun['steps'][number][] = []
+  const patternIndex = (frame: number) => {
+    const { frame: at, outlines, matrix } = renewedPattern(track, start, frame) ?? patternFor(track, frame)
+    const known = patterns.findIndex((pattern) => pattern.frame === at)
+    if (known >= 0) return known
+    const riding = ridingOutlines(track).map((outline) => movedPolygon(outline, matrix))
+    const hidden = [...hidingOutlinesOn(document, track, at), ...riding]
+    return patterns.push({ frame: at, outlines, matrix, hidden }) - 1
+  }
+  for (let frame = start + step; frame >= range[0] && frame <= range[1] && steps.length < mostFrames; frame += step) {
+    steps.push({ frame, pattern: patternIndex(frame), hidden: hidingOutlinesOn(document, track, frame) })
+  }
+  if (patterns.length === 0) patternIndex(start)
+  return {
+    surface: track.surface,
+    model: track.model,
+    search: track.search,
+    texture: track.look.texture,
+    density: track.look.density,
+    look: track.look,
+    patterns,
+    steps,
+    patternUpdate: track.patternUpdate,
+    minimumMatch: track.minimumMatch,
+    mostReturnError: track.mostReturnError,
+    known: [start, start - step].flatMap((frame) => {
+      const matrix = followedMatrix(track, frame)
+      return matrix ? [{ frame, matrix }] : []
+    }),
+  }
+}
+
+/** The frame to go on from: the reference frame, or the last of those known next to one another. */
+function lastKnown(track: Track, step: 1 | -1, from: 'end' | 'last-good'): number {
+  const isGood = (frame: number) => {
+    if (from === 'end') return followedMatrix(track, frame) !== null
+    const state = frameState(track, frame)
+    return state !== 'missing' && state !== 'doubtful'
+  }
+  let frame = track.referenceFrame
+  while (isGood(frame + step)) frame += step
+  return frame
+}
+
+/**
+ * For a track that renews its pattern: the one it was using at `start`, unless the artist has given another on the way.
+ */
+function renewedPattern(track: Track, start: number, frame: number): TrackPattern | null {
+  const { when, below } = track.patternUpdate
+  const sample = sampleAt(track, start)
+  if (when === 'first' || !sample) return null
+  const at = when === 'every' || sample.match < below ? start : sample.patternFrame
+  const given = patternFor(track, frame)
+  if (Math.abs(given.frame - track.referenceFrame) >= Math.abs(at - track.referenceFrame)) return null
+  const outlines = trackOutlinesOn(track, at)
+  const matrix = followedMatrix(track, at)
+  return outlines && matrix && { frame: at, outlines, matrix }
+}

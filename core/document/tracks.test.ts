@@ -1,0 +1,245 @@
+import { describe, expect, it } from 'vitest'
+import { applyToPoint, homographyOf, identity, invert, multiply, translation, type Matrix3 } from '../geometry'
+import { centreAt, sampledMatrix } from '../motion'
+import {
+  BLOCK_FRAMES,
+  applyBatch,
+  bridgedByTrack,
+  bridgeMade,
+  decodeObject,
+  encodeObject,
+  fieldSet,
+  find,
+  followedMatrix,
+  frameState,
+  gapAround,
+  hidingOutlinesOn,
+  isCombinationStale,
+  isConflict,
+  motionSamplesOf,
+  newId,
+  objectSchema,
+  offsetKeySet,
+  patchesForSamples,
+  patchesTakenBack,
+  patchSchema,
+  patternFor,
+  patternSet,
+  rangeCleared,
+  rawSamplesOf,
+  sameValue,
+  sampleAt,
+  sampleNudged,
+  trackOutlinesOn,
+  trackPlan,
+  tracksCombined,
+  trackStamp,
+  unmeasuredSample,
+  type EditBatch,
+  type Patch,
+  type RotoDocument,
+  type Track,
+} from './index'
+import { documentOf, testPart, testShape, testShot, testSubject, testTrack } from './testDocuments'
+
+const batch = (patches: Patch[]): EditBatch => ({
+  batchId: newId(),
+  clientId: 'client',
+  clientSequence: 0,
+  author: 'Ida',
+  baseSequence: 0,
+  schemaVersion: 1,
+  label: 'edit',
+  undoes: null,
+  patches,
+})
+
+function applied(document: RotoDocument, patches: Patch[]): RotoDocument {
+  const next = applyBatch(document, batch(patches))
+  if (isConflict(next)) throw new Error(next.reason)
+  return next
+}
+
+const motionAt = (frame: number): Matrix3 =>
+  homographyOf([300 + 4 * (frame - 1001), 200 - (frame - 1001), 0.01 * (frame - 1001), 0, 0, 0, 0, 0], 300, 200)
+
+const board = (document: RotoDocument) => find(document, 'track', 'board')!
+
+/** The board, tracked on 1001 .. 1060, doubtful from 1050 on. */
+const start = (() => {
+  const document = documentOf([testShot, testSubject, testPart('coat'), testShape('outline', 'coat', [1001, 1030]), testTrack('board')]) // prettier-ignore
+  const samples = Array.from({ length: 60 }, (_, i) => ({
+    ...unmeasuredSample(1001 + i, 'tracked', i === 0 ? identity() : motionAt(1001 + i)),
+    match: i < 49 ? 0.99 : 0.75,
+    patternFrame: 1001,
+    stamp: trackStamp(document, testTrack('board'), 1001 + i),
+  }))
+  return applied(document, patchesForSamples(testTrack('board'), samples))
+})()
+
+describe('tracks stored before', () => {
+  it('are lifted: one region becomes the outlines, blocks of 12 numbers a frame become wider', () => {
+    const { outlines, ...rest } = testTrack('old')
+    const { kind, id, name, model, order, referenceFrame, minimumMatch, pivot } = rest
+    const old = { kind, id, name, model, order, referenceFrame, minimumMatch, pivot }
+    const values = Array.from({ length: BLOCK_FRAMES * 12 }, (_, i) => (i % 12 === 0 ? 1 : i))
+    const stored = { ...old, region: Array.from(outlines[0]!), leaveOut: [], blocks: [{ index: 31, values }] }
+    const lifted = objectSchema.parse(stored) as Track
+    expect(lifted).toMatchObject({ outlines, references: [], bridges: [], surface: 'plane' })
+    const sample = sampleAt(lifted, 31 * BLOCK_FRAMES + 5)!
+    expect(Array.from(sample.matrix)).toEqual(values.slice(61, 70))
+    expect([sample.match, sample.kept, sample.stamp]).toEqual([values[70], values[71], 0])
+    // A log entry written then still fits what it was written about.
+    const patch = patchSchema.parse({ kind: 'block', id: 'old', index: 31, before: values, after: null })
+    expect(isConflict(applyBatch(documentOf([lifted]), batch([patch])))).toBe(false)
+    expect(sameValue(decodeObject(encodeObject(lifted)), lifted)).toBe(true)
+  })
+})
+
+describe('repair', () => {
+  it('a Bridge takes away what lay between, and undo brings it back', () => {
+    const bridged = applied(start, bridgeMade(board(start), 1010, 1020))
+    expect(frameState(board(bridged), 1015)).toBe('bridged')
+    expect(sampleAt(board(bridged), 1015)).toBeNull()
+    const [a, b] = [centreAt(motionSamplesOf(board(bridged)), 1015)!, applyToPoint(motionAt(1015), 300, 200)]
+    expect(Math.hypot(a[0] - b[0]!, a[1] - b[1]!)).toBeLessThan(1e-6)
+    const patches = bridgeMade(board(start), 1010, 1020)
+    const back = applied(bridged, patchesTakenBack(batch(patches)))
+    expect(sameValue(board(back), board(start))).toBe(true)
+    expect(gapAround(board(applied(start, rangeCleared(board(start), 1011, 1019))), 1014)).toEqual([1010, 1020])
+    expect(gapAround(board(start), 1070)).toBeNull()
+  })
+
+  it("another track's motion fills a gap and meets both ends", () => {
+    const gap = board(applied(start, rangeCleared(board(start), 1011, 1019)))
+    // It follows another place, and slides by 0.3 px a frame against the board.
+    const other = { ...motionSamplesOf(board(start)), pivot: [500, 300] as const }
+    const sliding = { ...other, matrices: other.matrices.slice() }
+    for (let i = 0; i < other.present.length; i++) {
+      const moved = multiply(translation(0.3 * i, 0), other.matrices.subarray(i * 9, i * 9 + 9))
+      sliding.matrices.set(moved, i * 9)
+    }
+    const filled = applied(documentOf([testShot, gap]), bridgedByTrack(gap, sliding, 1010, 1020))
+    for (let frame = 1011; frame < 1020; frame++) {
+      expect(frameState(board(filled), frame)).toBe('bridged')
+      const [a, b] = [centreAt(motionSamplesOf(board(filled)), frame)!, applyToPoint(motionAt(frame), 300, 200)]
+      expect(Math.hypot(a[0] - b[0]!, a[1] - b[1]!)).toBeLessThan(0.02)
+    }
+  })
+
+  it('a nudge places the frame by hand, beyond the last sample as well', () => {
+    const nudged = board(applied(start, sampleNudged(board(start), 1020, 2, -1)))
+    expect(frameState(nudged, 1020)).toBe('placed')
+    const expected = multiply(translation(2, -1), motionAt(1020))
+    expect(Array.from(followedMatrix(nudged, 1020)!)).toEqual(Array.from(expected))
+    expect(frameState(board(applied(start, sampleNudged(board(start), 1065, 1, 0))), 1065)).toBe('placed')
+  })
+
+  it('Offset and smoothing change what is reported, never what is stored', () => {
+    let document = applied(start, offsetKeySet(board(start), 1001, { x: 10, y: 0 }))
+    document = applied(document, offsetKeySet(board(document), 1011, { x: 20, y: 5 }))
+    const [x, y] = centreAt(motionSamplesOf(board(document)), 1006)!
+    const [u, v] = applyToPoint(motionAt(1006), 300, 200)
+    expect([x - u!, y - v!]).toEqual([expect.closeTo(15, 9), expect.closeTo(2.5, 9)])
+    const smoothing = { method: 'spline' as const, position: 4, rotation: 4, scale: 4, perspective: 0, range: null }
+    document = applied(document, [fieldSet(board(document), 'smoothing', smoothing)])
+    expect(rawSamplesOf(board(document))).toEqual(rawSamplesOf(board(start)))
+    const back = applied(document, [
+      fieldSet(board(document), 'smoothing', null),
+      fieldSet(board(document), 'offset', []),
+    ])
+    expect(sameValue(board(back), board(start))).toBe(true)
+  })
+
+  it('states tell what was seen, doubtful, placed and missing', () => {
+    expect([1001, 1049, 1050, 1060, 1061].map((frame) => frameState(board(start), frame))).toEqual(
+      ['tracked', 'tracked', 'doubtful', 'doubtful', 'missing'], // prettier-ignore
+    )
+  })
+})
+
+describe('patterns', () => {
+  it('one given on a later frame counts from there on and leaves what is before', () => {
+    const other = Float64Array.of(500, 300, 560, 300, 560, 360)
+    const document = applied(start, patternSet(board(start), 1020, [other])!)
+    const track = board(document)
+    expect(patternFor(track, 1019).frame).toBe(1001)
+    expect(patternFor(track, 1020).frame).toBe(1020)
+    expect(patternFor(track, 990).frame).toBe(1001)
+    expect(trackOutlinesOn(track, 1020)).toEqual([other])
+    for (const [frame, isStale] of [[1010, false], [1030, true]] as const) {
+      expect(trackStamp(document, track, frame) !== sampleAt(track, frame)!.stamp).toBe(isStale)
+    } // prettier-ignore
+    expect(patternSet(board(start), 1065, [other])).toBeNull()
+  })
+
+  it('a Part in front and drawn outlines hide the surface, frame by frame, and stale only where they change', () => {
+    const moving = {
+      kind: 'outline' as const,
+      rides: false,
+      keys: [
+        { frame: 1010, outline: Float64Array.of(0, 0, 10, 0, 10, 10) },
+        { frame: 1020, outline: Float64Array.of(20, 0, 30, 0, 30, 10) },
+      ],
+    }
+    const document = applied(start, [fieldSet(board(start), 'leaveOut', [moving, { kind: 'part', partId: 'coat' }])])
+    const [drawn, ...part] = hidingOutlinesOn(document, board(document), 1015)
+    expect(Array.from(drawn!)).toEqual([10, 0, 20, 0, 20, 10])
+    expect(part.length).toBe(5)
+    const later = { ...moving, keys: [moving.keys[0]!, { ...moving.keys[1]!, frame: 1030 }] }
+    const changed = applied(document, [
+      fieldSet(board(document), 'leaveOut', [later, { kind: 'part', partId: 'coat' }]),
+    ])
+    const stamps = (d: RotoDocument) => [1005, 1025].map((frame) => trackStamp(d, board(d), frame))
+    expect(stamps(changed)[0]).toBe(stamps(document)[0])
+    expect(stamps(changed)[1]).not.toBe(stamps(document)[1])
+  })
+
+  it('a plan goes on behind the last frame, or behind the last good one, with the pattern that counts there', () => {
+    const plan = trackPlan(start, board(start), { way: 'forward', range: [1001, 1072] })
+    expect(plan.steps.map((step) => step.frame)).toEqual(Array.from({ length: 12 }, (_, i) => 1061 + i))
+    expect(plan.known.map((k) => k.frame)).toEqual([1060, 1059])
+    const good = trackPlan(start, board(start), {
+      way: 'forward',
+      range: [1001, 1072],
+      from: 'last-good',
+      mostFrames: 2,
+    })
+    expect(good.steps.map((step) => step.frame)).toEqual([1050, 1051])
+    const every = { ...board(start), patternUpdate: { when: 'every' as const, below: 0 } }
+    expect(trackPlan(start, every, { way: 'forward', range: [1001, 1072] }).patterns.map((p) => p.frame)).toEqual([
+      1060,
+    ])
+    expect(trackPlan(start, board(start), { way: 'backward', range: [1001, 1072] }).steps).toEqual([])
+  })
+})
+
+describe('combining tracks of a document', () => {
+  it('makes a new track, tells when it is stale, and leaves the others alone', () => {
+    const twin = { ...board(start), id: 'twin', pivot: [350, 250] as [number, number] }
+    const document = applied(start, [{ kind: 'object', id: 'twin', before: null, after: twin }])
+    const { track, patches } = tracksCombined([board(document), twin], 'average', 1020, { name: 'Mean', order: 9 })
+    const after = applied(document, patches)
+    expect(track.referenceFrame).toBe(1020)
+    expect(frameState(track, 1030)).toBe('combined')
+    const expected = multiply(motionAt(1030), invert(motionAt(1020)))
+    const [p, q] = [sampledMatrix(motionSamplesOf(track), 1030)!, expected].map((m) => applyToPoint(m, 400, 180))
+    expect(Math.hypot(p![0]! - q![0]!, p![1]! - q![1]!)).toBeLessThan(1e-6)
+    expect(isCombinationStale(after, track)).toBe(false)
+    const moved = applied(after, sampleNudged(twin, 1030, 3, 0))
+    expect(isCombinationStale(moved, track)).toBe(true)
+    expect(sameValue(board(after), board(start))).toBe(true)
+  })
+
+  it('says what is wrong when the tracks share no frame', () => {
+    const late = { ...testTrack('late'), referenceFrame: 1070 }
+    const samples = [1070, 1071].map((frame) => unmeasuredSample(frame, 'tracked', identity()))
+    const document = applied(documentOf([testShot, late]), patchesForSamples(late, samples))
+    const tracks = [board(start), find(document, 'track', 'late')!]
+    for (const how of ['average', 'join'] as const) {
+      expect(() => tracksCombined(tracks, how, 1020, { name: 'x', order: 0 })).toThrow(
+        expect.objectContaining({ code: 'nothing-shared' }),
+      )
+    }
+  })
+})

@@ -1,0 +1,35 @@
+import { blurred, grainOf, localContrast, sharpened, structureOf, type LumaImage } from '../image'
+
+/** Planes of a picture that can be looked at. */
+export const LOOK_CHANNELS = ['luma', 'red', 'green', 'blue'] as const
+export type LookChannel = (typeof LOOK_CHANNELS)[number]
+
+/** What the tracker looks at: a plane of the picture, or the one that holds its place best, and what is done to it. */
+export interface PictureLook {
+  channel: LookChannel | 'best'
+  /** Gaussian sigma in pixels. */
+  blur: number
+  sharpen: number
+  localContrast: boolean
+}
+
+/** Pixels by which a picture must be larger than what is looked at, so that the filters see true surroundings. */
+export function lookMargin(look: PictureLook): number {
+  return Math.ceil(3 * look.blur) + (look.sharpen > 0 ? 4 : 0) + (look.localContrast ? 36 : 0)
+}
+
+/** The picture as the tracker sees it. */
+export function lookedAt(image: LumaImage, look: PictureLook): LumaImage {
+  const even = look.localContrast ? localContrast(image) : image
+  return sharpened(blurred(even, look.blur), look.sharpen)
+}
+
+/**
+ * How well a picture holds its place against its own grain: mean of the structure tensor's smaller eigenvalue over the
+ * variance of the grain. Its inverse is the Cramér-Rao bound of a pixel's share in the variance of a position.
+ */
+export function holdingPower(image: LumaImage): number {
+  const { corner } = structureOf(image)
+  const mean = corner.reduce((sum, value) => sum + value, 0) / corner.length
+  return mean / Math.max(1e-4, grainOf(image)) ** 2
+}

@@ -1,0 +1,33 @@
+/** Median by Hoare's selection; reorders `values`. */
+export function medianOf(values: Float32Array, count: number): number {
+  let low = 0
+  let high = count - 1
+  const middle = count >> 1
+  while (low < high) {
+    const pivot = values[(low + high) >> 1]!
+    let i = low
+    let j = high
+    while (i <= j) {
+      while (values[i]! < pivot) i++
+      while (values[j]! > pivot) j--
+      if (i <= j) {
+        const swap = values[i]!
+        values[i] = values[j]!
+        values[j] = swap
+        i++
+        j--
+      }
+    }
+    if (middle <= j) high = j
+    else if (middle >= i) low = i
+    else break
+  }
+  return values[middle]!
+}
+
+/** Median and median absolute deviation; reorders `values`. */
+export function medianAndSpread(values: Float32Array): [number, number] {
+  const middle = medianOf(values, values.length)
+  for (let i = 0; i < values.length; i++) values[i] = Math.abs(values[i]! - middle)
+  return [middle, medianOf(values, values.length)]
+}

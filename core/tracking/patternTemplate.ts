@@ -1,0 +1,200 @@
+import { TrackingError } from '../errors'
+import { boundsOf, type Box } from '../geometry'
+import { grownMask, halvedMask, polygonMask, structureOf, type PixelMask, type PyramidLevel } from '../image'
+
+/** Samples of one pyramid level of the pattern's picture. */
+export interface TemplateLevel {
+  scale: number
+  count: number
+  /** Positions in normalised pattern coordinates: (plate - centre) / halfSize. */
+  u: Float32Array
+  v: Float32Array
+  value: Float32Array
+  /** Steepest-descent gradients in normalised coordinates. */
+  gradientU: Float32Array
+  gradientV: Float32Array
+  /** Length of the gradient per pixel of the level: how much a mismatch of one pixel changes the value. */
+  steepness: Float32Array
+}
+
+/** What is compared: where it is in its picture, and what there is not looked at. Plate pixels of the pattern's frame. */
+export interface Pattern {
+  outlines: readonly ArrayLike<number>[]
+  hidden: readonly ArrayLike<number>[]
+}
+
+export interface PatternFrame {
+  centreX: number
+  centreY: number
+  /** Plate pixels that make one normalised unit. */
+  halfSize: number
+  box: Box
+}
+
+/** Which pixels are taken. */
+export interface Sampling {
+  texture: 'all' | 'corners' | 'edges'
+  /** Share of them, 0..1. */
+  density: number
+}
+
+/** More samples than this on one level gain no accuracy that grain leaves visible, only time. */
+const MOST_SAMPLES = 24_000
+/** Side of the cells that each give an equal share of samples, pixels of the level. */
+const CELL = 12
+/** Share of the pixels that are corners or edges, when only these are wanted. */
+const TEXTURE_SHARE = 0.3
+/** Pixels of a level by which what hides is grown: the reach of the filters that mix it with its surroundings. */
+export const HIDDEN_MARGIN = 2
+/** Fewer samples than this cannot hold a pattern. */
+const LEAST_SAMPLES = 30
+
+export function patternFrameOf(outlines: readonly ArrayLike<number>[]): PatternFrame {
+  const boxes = outlines.map(boundsOf)
+  const box = {
+    left: Math.min(...boxes.map((b) => b.left)),
+    top: Math.min(...boxes.map((b) => b.top)),
+    right: Math.max(...boxes.map((b) => b.right)),
+    bottom: Math.max(...boxes.map((b) => b.bottom)),
+  }
+  return {
+    box,
+    centreX: (box.left + box.right) / 2,
+    centreY: (box.top + box.bottom) / 2,
+    halfSize: Math.max(box.right - box.left, box.bottom - box.top) / 2,
+  }
+}
+
+/** What hides, level by level: a coarse pixel is hidden when any pixel it mixes is. */
+export function hiddenPyramid(
+  hidden: readonly ArrayLike<number>[],
+  pyramid: readonly PyramidLevel[],
+): PixelMask[] | null {
+  if (hidden.length === 0) return null
+  let bare = polygonMask(hidden, pyramid[0]!, 'any')
+  return pyramid.map((_, level) => {
+    if (level > 0) bare = halvedMask(bare)
+    return grownMask(bare, HIDDEN_MARGIN)
+  })
+}
+
+/**
+ * Samples of the pattern on one level: pixels whose centre lies inside the outlines and that are not hidden. Of more
+ * than {@link MOST_SAMPLES} each cell gives its steepest: these hold the place, and every cell keeps a voice when
+ * something covers the others.
+ *
+ * @throws TrackingError `region-too-small`, `region-left-out` when too few samples are left on the finest level
+ */
+export function templateLevel(
+  image: PyramidLevel,
+  pattern: Pattern,
+  hidden: PixelMask | null,
+  frame: PatternFrame,
+  sampling: Sampling,
+): TemplateLevel {
+  const { scale, width, height, data } = image
+  const inside = insideOf(image, pattern.outlines)
+  const chosen: number[] = []
+  let isInside = 0
+  for (let j = 1; j < height - 1; j++) {
+    for (let i = 1; i < width - 1; i++) {
+      const at = j * width + i
+      if (!inside.data[at]) continue
+      isInside++
+      if (!hidden?.data[at]) chosen.push(at)
+    }
+  }
+  if (scale === 1 && isInside < LEAST_SAMPLES) {
+    throw new TrackingError('region-too-small', 'Fewer than 30 pixels are left inside the region: draw it larger')
+  }
+  if (scale === 1 && chosen.length < LEAST_SAMPLES) {
+    throw new TrackingError(
+      'region-left-out',
+      'What is left out covers the whole region here: draw it on a frame that shows the surface, or leave out less',
+    )
+  }
+  const samples = thinned(chosen, image, sampling)
+  const count = samples.length
+  const level: TemplateLevel = {
+    scale,
+    count,
+    u: new Float32Array(count),
+    v: new Float32Array(count),
+    value: new Float32Array(count),
+    gradientU: new Float32Array(count),
+    gradientV: new Float32Array(count),
+    steepness: new Float32Array(count),
+  }
+  const perUnit = frame.halfSize / scale
+  for (let k = 0; k < count; k++) {
+    const at = samples[k]!
+    const i = at % width
+    const j = (at - i) / width
+    level.u[k] = (image.left + (i + 0.5) * scale - frame.centreX) / frame.halfSize
+    level.v[k] = (image.top + (j + 0.5) * scale - frame.centreY) / frame.halfSize
+    level.value[k] = data[at]!
+    const gradientX = (data[at + 1]! - data[at - 1]!) / 2
+    const gradientY = (data[at + width]! - data[at - width]!) / 2
+    level.gradientU[k] = gradientX * perUnit
+    level.gradientV[k] = gradientY * perUnit
+    level.steepness[k] = Math.hypot(gradientX, gradientY)
+  }
+  return level
+}
+
+/** Level pixels whose centre is inside the outlines. */
+function insideOf(image: PyramidLevel, outlines: readonly ArrayLike<number>[]): PixelMask {
+  const { scale, left, top } = image
+  const onLevel = outlines.map((outline) =>
+    Float64Array.from(outline, (value, i) => (value - (i % 2 ? top : left)) / scale),
+  )
+  return polygonMask(onLevel, { left: 0, top: 0, width: image.width, height: image.height }, 'even-odd')
+}
+
+/** The strongest of every cell, so many as make the share asked for. */
+function thinned(chosen: number[], image: PyramidLevel, { texture, density }: Sampling): number[] {
+  const share = (texture === 'all' ? 1 : TEXTURE_SHARE) * density
+  const wanted = Math.min(MOST_SAMPLES, chosen.length * share)
+  if (wanted >= chosen.length) return chosen
+  const { edge, corner } = structureOf(image, 1.5)
+  const strength = texture === 'corners' ? corner : edge
+  const cells = new Map<number, number[]>()
+  const columns = Math.ceil(image.width / CELL)
+  for (const at of chosen) {
+    const x = at % image.width
+    const cell = Math.floor((at - x) / image.width / CELL) * columns + Math.floor(x / CELL)
+    const members = cells.get(cell)
+    if (members) members.push(at)
+    else cells.set(cell, [at])
+  }
+  // With corners or edges alone a cell without any gives little; otherwise each gives its share.
+  if (texture !== 'all') {
+    return chosen.sort((a, b) => strength[b]! - strength[a]!).slice(0, Math.max(LEAST_SAMPLES, Math.round(wanted)))
+  }
+  const ratio = wanted / chosen.length
+  return [...cells.values()].flatMap((members) =>
+    members.sort((a, b) => strength[b]! - strength[a]!).slice(0, Math.max(1, Math.round(members.length * ratio))),
+  )
+}
+
+/** @throws TrackingError `no-texture` when the picture inside the region does not tell where it is */
+export function requireTexture(level: TemplateLevel, frame: PatternFrame) {
+  let uu = 0
+  let uv = 0
+  let vv = 0
+  for (let k = 0; k < level.count; k++) {
+    uu += level.gradientU[k]! ** 2
+    uv += level.gradientU[k]! * level.gradientV[k]!
+    vv += level.gradientV[k]! ** 2
+  }
+  const perPixel = level.count * frame.halfSize ** 2
+  const smallest = (uu + vv - Math.sqrt((uu - vv) ** 2 + 4 * uv * uv)) / 2 / perPixel
+  // Structure tensor's smaller eigenvalue (Shi & Tomasi 1994) as a mean squared gradient: below 0.3/255 per pixel there
+  // is only grain.
+  if (smallest < (0.3 / 255) ** 2) {
+    throw new TrackingError(
+      'no-texture',
+      'The region shows too little texture in one direction: include a corner, lettering or a pattern',
+    )
+  }
+}

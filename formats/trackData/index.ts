@@ -1,0 +1,2 @@
+export * from './trackData'
+export * from './text'

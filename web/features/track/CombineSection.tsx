@@ -1,0 +1,76 @@
+'use client'
+
+import { Button } from 'antd'
+import { find, modelForPoints, motionSamplesOf } from '@tender-lasso/core/document'
+import { centreAt, disagreementOn } from '@tender-lasso/core/motion'
+import { goTo, shotRange, useShot } from '../../state/shotStore'
+import { combineSelected } from '../../state/trackRepairs'
+import { Row } from '../properties/Row'
+import styles from '../properties/properties.module.css'
+
+const MODEL_WORDS = {
+  position: 'position',
+  similarity: 'position, rotation, scale',
+  affine: 'affine',
+  perspective: 'perspective',
+}
+
+/** What several selected tracks say together: how far they disagree, and a new track out of them. */
+export function CombineSection() {
+  const document = useShot((state) => state.document)
+  const trackIds = useShot((state) => state.selection.trackIds)
+  const frame = useShot((state) => state.frame)
+  const tracks = trackIds.flatMap((id) => find(document, 'track', id) ?? [])
+  const motions = tracks.map(motionSamplesOf)
+  const [first, last] = shotRange()
+  const reference = Math.min(last, Math.max(first, tracks[0]?.referenceFrame ?? first))
+  const centres = motions.flatMap((motion) => centreAt(motion, reference) ?? [])
+  const worst = { frame: reference, pixels: 0 }
+  for (let at = first; at <= last; at++) {
+    const pixels = disagreementOn(motions, reference, at, centres) ?? 0
+    if (pixels > worst.pixels) Object.assign(worst, { frame: at, pixels })
+  }
+  const here = disagreementOn(motions, reference, frame, centres)
+  return (
+    <>
+      <Row label="Selected">
+        <span className={styles.value}>{tracks.length} tracks</span>
+      </Row>
+      <Row
+        label="Disagree by"
+        help="Each track carries the centres of all from the first one's reference frame; the largest distance from their mean"
+      >
+        <span className={styles.value}>
+          {here === null ? 'not both known here' : `${here.toFixed(2)} px here`}
+          {worst.pixels > 0 && (
+            <>
+              , worst{' '}
+              <Button size="small" type="link" style={{ padding: 0 }} onClick={() => goTo(worst.frame)}>
+                {worst.pixels.toFixed(2)} px on {worst.frame}
+              </Button>
+            </>
+          )}
+        </span>
+      </Row>
+      <div className={styles.buttons}>
+        <Button
+          size="small"
+          title="The motion that the centres of these tracks make together"
+          onClick={() => combineSelected('points')}
+        >
+          From points: {MODEL_WORDS[modelForPoints(tracks.length)]}
+        </Button>
+        <Button size="small" title="The mean of their motions" onClick={() => combineSelected('average')}>
+          Average
+        </Button>
+        <Button
+          size="small"
+          title="One continues the other, with the difference of their places taken out"
+          onClick={() => combineSelected('join')}
+        >
+          Join
+        </Button>
+      </div>
+    </>
+  )
+}

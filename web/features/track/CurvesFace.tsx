@@ -1,0 +1,262 @@
+'use client'
+
+import { useEffect, useRef, useState, type PointerEvent } from 'react'
+import {
+  bridgeChanged,
+  find,
+  frameState,
+  motionSamplesOf,
+  rawSamplesOf,
+  samplePlaced,
+  type Bridge,
+  type Patch,
+  type Track,
+} from '@tender-lasso/core/document'
+import { homographyOf } from '@tender-lasso/core/geometry'
+import { channelsAt, sampledMatrix } from '@tender-lasso/core/motion'
+import { css } from '../../state/colours'
+import { edit, goTo, mainTrackId, preview, shotRange, useShot } from '../../state/shotStore'
+import { trackColour } from '../../state/trackColour'
+import { channelCurve, TRACK_CHANNELS, type TrackChannel } from './channels'
+import styles from './track.module.css'
+
+const LEFT = 54
+const RIGHT = 16
+const PAD = 16
+const GRAB = 6
+
+/** Where frames and values lie, CSS pixels. */
+interface Frame {
+  width: number
+  height: number
+  first: number
+  last: number
+  low: number
+  high: number
+}
+
+type Held =
+  | { kind: 'scrub' }
+  | { kind: 'sample'; frame: number; track: Track; scale: Frame }
+  | { kind: 'tangent'; bridge: Bridge; end: 'leaving' | 'arriving'; track: Track; scale: Frame }
+
+/** A channel of the selected track over time: Bridge tangents and frames can be dragged up and down. */
+export function CurvesFace() {
+  const trackId = useShot((state) => mainTrackId(state.selection))
+  const track = useShot((state) => (trackId ? find(state.shown, 'track', trackId) : undefined))
+  const colour = useShot((state) => (track ? css(trackColour(state.shown, track)) : ''))
+  const frame = useShot((state) => state.frame)
+  const [channel, setChannel] = useState<TrackChannel>(TRACK_CHANNELS[0])
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const held = useRef<Held | null>(null)
+  const [size, setSize] = useState({ width: 0, height: 0 })
+
+  useEffect(() => {
+    const element = canvas.current
+    if (!element) return
+    const observer = new ResizeObserver(() => setSize({ width: element.clientWidth, height: element.clientHeight }))
+    observer.observe(element)
+    return () => observer.disconnect()
+  }, [trackId])
+
+  useEffect(() => {
+    const element = canvas.current
+    if (!element || !track || size.width === 0) return
+    const ratio = Math.min(2, window.devicePixelRatio || 1)
+    element.width = Math.round(size.width * ratio)
+    element.height = Math.round(size.height * ratio)
+    const context = element.getContext('2d')!
+    context.setTransform(ratio, 0, 0, ratio, 0, 0)
+    // While something is dragged the scale stays, so that the curve goes with the hand.
+    const scale = held.current && held.current.kind !== 'scrub' ? held.current.scale : frameOf(track, channel, size)
+    drawCurves(context, track, channel, scale, colour, frame)
+  }, [track, channel, size, colour, frame])
+
+  if (!track) return <p className={styles.empty}>Select a track: its channels are drawn here as curves.</p>
+
+  const place = (event: PointerEvent<HTMLCanvasElement>) => {
+    const box = event.currentTarget.getBoundingClientRect()
+    return { x: event.clientX - box.left, y: event.clientY - box.top }
+  }
+  const down = (event: PointerEvent<HTMLCanvasElement>) => {
+    event.currentTarget.setPointerCapture(event.pointerId)
+    const { x, y } = place(event)
+    const scale = frameOf(track, channel, size)
+    held.current = grabbed(track, channel, scale, x, y) ?? { kind: 'scrub' }
+    if (held.current.kind === 'scrub') goTo(frameAt(scale, x))
+  }
+  const move = (event: PointerEvent<HTMLCanvasElement>) => {
+    if (!held.current) return
+    const { x, y } = place(event)
+    if (held.current.kind === 'scrub') goTo(frameAt(frameOf(track, channel, size), x))
+    else preview(patchesFor(held.current, channel, y))
+  }
+  const up = (event: PointerEvent<HTMLCanvasElement>) => {
+    const now = held.current
+    held.current = null
+    if (!now || now.kind === 'scrub') return
+    const { y } = place(event)
+    preview([])
+    const label = now.kind === 'sample' ? `place ${now.track.name} on ${now.frame}` : 'bend a Bridge'
+    edit(label, patchesFor(now, channel, y))
+  }
+  return (
+    <div className={styles.face}>
+      <div className={styles.channels} role="radiogroup" aria-label="Channel">
+        {TRACK_CHANNELS.map((one) => (
+          <label key={one.name}>
+            <input type="radio" name="channel" checked={one === channel} onChange={() => setChannel(one)} />
+            {one.name}
+          </label>
+        ))}
+      </div>
+      <div className={styles.curves}>
+        <canvas
+          ref={canvas}
+          data-testid="curves"
+          aria-label="Curve of the channel: drag a frame or a Bridge's tangent up and down"
+          onPointerDown={down}
+          onPointerMove={move}
+          onPointerUp={up}
+        />
+      </div>
+    </div>
+  )
+}
+
+function frameOf(track: Track, channel: TrackChannel, { width, height }: { width: number; height: number }): Frame {
+  const [first, last] = shotRange()
+  const values = channelCurve(motionSamplesOf(track), channel).flatMap((run) => run.map((point) => point.value))
+  const [low, high] = values.length ? [Math.min(...values), Math.max(...values)] : [0, 1]
+  const room = Math.max(1e-9, high - low, Math.abs(high) * 1e-4) * 0.08
+  return { width, height, first, last, low: low - room, high: high + room }
+}
+
+const xOf = (scale: Frame, frame: number) =>
+  LEFT + ((frame - scale.first + 0.5) / (scale.last - scale.first + 1)) * (scale.width - LEFT - RIGHT)
+const yOf = (scale: Frame, value: number) =>
+  scale.height - PAD - ((value - scale.low) / (scale.high - scale.low)) * (scale.height - 2 * PAD)
+const valueAt = (scale: Frame, y: number) =>
+  scale.low + ((scale.height - PAD - y) / (scale.height - 2 * PAD)) * (scale.high - scale.low)
+const frameAt = (scale: Frame, x: number) =>
+  Math.floor(((x - LEFT) / (scale.width - LEFT - RIGHT)) * (scale.last - scale.first + 1)) + scale.first
+
+/** Value of a channel on a frame as it is stored, not as it is shown. */
+function storedOn(track: Track, channel: TrackChannel, frame: number): number | null {
+  const raw = rawSamplesOf(track)
+  return sampledMatrix(raw, frame) ? channelsAt(raw, frame)[channel.index]! : null
+}
+
+/** Ends of the two tangents of a Bridge, a third of its length away from its ends. */
+function tangentEnd(track: Track, channel: TrackChannel, bridge: Bridge, end: 'leaving' | 'arriving') {
+  const at = end === 'leaving' ? bridge.from : bridge.to
+  const way = (end === 'leaving' ? 1 : -1) * ((bridge.to - bridge.from) / 3)
+  const value = storedOn(track, channel, at)
+  return value === null ? null : { at, frame: at + way, value, end: value + way * bridge[end][channel.index]! }
+}
+
+function grabbed(track: Track, channel: TrackChannel, scale: Frame, x: number, y: number): Held | null {
+  if (track.locked) return null
+  for (const bridge of track.bridges) {
+    for (const end of ['leaving', 'arriving'] as const) {
+      const tangent = tangentEnd(track, channel, bridge, end)
+      if (!tangent) continue
+      const [px, py] = [xOf(scale, tangent.frame), yOf(scale, channel.shown(tangent.end))]
+      if (Math.hypot(px - x, py - y) <= GRAB) return { kind: 'tangent', bridge, end, track, scale }
+    }
+  }
+  const frame = frameAt(scale, x)
+  const stored = storedOn(track, channel, frame)
+  if (stored === null || Math.abs(yOf(scale, channel.shown(stored)) - y) > GRAB) return null
+  return { kind: 'sample', frame, track, scale }
+}
+
+function patchesFor(held: Exclude<Held, { kind: 'scrub' }>, channel: TrackChannel, y: number): Patch[] {
+  const { track, scale } = held
+  const value = channel.stored(valueAt(scale, y))
+  if (held.kind === 'sample') {
+    const channels = channelsAt(rawSamplesOf(track), held.frame)
+    channels[channel.index] = value
+    return samplePlaced(track, held.frame, homographyOf(channels, track.pivot[0], track.pivot[1]))
+  }
+  const at = held.end === 'leaving' ? held.bridge.from : held.bridge.to
+  const start = storedOn(track, channel, at)!
+  const way = (held.end === 'leaving' ? 1 : -1) * ((held.bridge.to - held.bridge.from) / 3)
+  const slopes = held.bridge[held.end].slice()
+  slopes[channel.index] = (value - start) / way
+  return bridgeChanged(track, held.bridge, { [held.end]: slopes })
+}
+
+function drawCurves(
+  context: CanvasRenderingContext2D,
+  track: Track,
+  channel: TrackChannel,
+  scale: Frame,
+  colour: string,
+  frame: number,
+) {
+  context.fillStyle = '#202020'
+  context.fillRect(0, 0, scale.width, scale.height)
+  context.font = "10.5px 'Spline Sans Mono', monospace"
+  context.textBaseline = 'middle'
+  for (let i = 0; i <= 4; i++) {
+    const value = scale.low + ((scale.high - scale.low) * i) / 4
+    const y = yOf(scale, value)
+    context.strokeStyle = '#2c2c2c'
+    line(context, LEFT, y, scale.width - RIGHT, y)
+    context.fillStyle = '#8f8c86'
+    context.textAlign = 'right'
+    const decimals = scale.high - scale.low < 1 ? 3 : scale.high - scale.low < 20 ? 2 : 0
+    context.fillText(value.toFixed(decimals), LEFT - 6, y)
+  }
+  context.strokeStyle = '#6fb3a0'
+  line(context, xOf(scale, frame), 0, xOf(scale, frame), scale.height)
+  const raw = rawSamplesOf(track)
+  const reported = motionSamplesOf(track)
+  if (raw !== reported) {
+    context.strokeStyle = '#6f6d69'
+    context.setLineDash([2, 3])
+    for (const run of channelCurve(raw, channel)) stroke(context, scale, run)
+    context.setLineDash([])
+  }
+  context.strokeStyle = colour
+  context.lineWidth = 1.4
+  for (const run of channelCurve(reported, channel)) stroke(context, scale, run)
+  context.lineWidth = 1
+  for (const { frame: at, value } of channelCurve(raw, channel).flat()) {
+    const isPlaced = frameState(track, at) === 'placed'
+    context.beginPath()
+    context.arc(xOf(scale, at), yOf(scale, value), isPlaced ? 3 : 1.4, 0, 2 * Math.PI)
+    context.fillStyle = colour
+    if (isPlaced) context.stroke()
+    else context.fill()
+  }
+  context.strokeStyle = '#ece9e2'
+  context.fillStyle = '#202020'
+  for (const bridge of track.bridges) {
+    for (const end of ['leaving', 'arriving'] as const) {
+      const tangent = tangentEnd(track, channel, bridge, end)
+      if (!tangent) continue
+      const [ax, ay] = [xOf(scale, tangent.at), yOf(scale, channel.shown(tangent.value))]
+      const [bx, by] = [xOf(scale, tangent.frame), yOf(scale, channel.shown(tangent.end))]
+      line(context, ax, ay, bx, by)
+      context.beginPath()
+      context.rect(bx - 3, by - 3, 6, 6)
+      context.fill()
+      context.stroke()
+    }
+  }
+}
+
+function line(context: CanvasRenderingContext2D, ax: number, ay: number, bx: number, by: number) {
+  context.beginPath()
+  context.moveTo(ax, ay)
+  context.lineTo(bx, by)
+  context.stroke()
+}
+
+function stroke(context: CanvasRenderingContext2D, scale: Frame, run: readonly { frame: number; value: number }[]) {
+  context.beginPath()
+  for (const { frame, value } of run) context.lineTo(xOf(scale, frame), yOf(scale, value))
+  context.stroke()
+}

@@ -1,0 +1,97 @@
+'use client'
+
+import { Select, Switch } from 'antd'
+import { fieldSet, type Track, type TrackLook } from '@tender-lasso/core/document'
+import { edit, setView, useShot } from '../../state/shotStore'
+import { NumberField } from '../properties/NumberField'
+import { Row } from '../properties/Row'
+import styles from '../properties/properties.module.css'
+import { PatternView } from './PatternView'
+
+const CHANNELS: { value: TrackLook['channel']; label: string }[] = [
+  { value: 'luma', label: 'Luma' },
+  { value: 'red', label: 'Red' },
+  { value: 'green', label: 'Green' },
+  { value: 'blue', label: 'Blue' },
+  { value: 'best', label: 'The best' },
+]
+const TEXTURES: { value: TrackLook['texture']; label: string }[] = [
+  { value: 'all', label: 'All texture' },
+  { value: 'corners', label: 'Corners only' },
+  { value: 'edges', label: 'Edges only' },
+]
+
+/** What the tracker sees of the picture, with the pattern and the present match side by side. */
+export function LookSection({ track }: { track: Track }) {
+  const showPixels = useShot((state) => state.view.showPixelsUsed)
+  const used = useShot((state) => state.pixelsUsed)
+  const { look } = track
+  const set = (label: string, change: Partial<TrackLook>) =>
+    edit(label, [fieldSet(track, 'look', { ...look, ...change })])
+  const number = (name: keyof TrackLook, label: string, help: string, max: number, step: number) => (
+    <Row label={label} help={help}>
+      <NumberField
+        label={label}
+        value={look[name] as number}
+        min={name === 'density' ? 0.02 : 0}
+        max={max}
+        step={step}
+        decimals={2}
+        onCommit={(value) => set(label.toLowerCase(), { [name]: value })}
+      />
+    </Row>
+  )
+  return (
+    <>
+      <PatternView track={track} />
+      <Row
+        label="Channel"
+        help="The best: where the mean smaller eigenvalue of the structure tensor is largest against the grain's variance"
+      >
+        <Select
+          size="small"
+          aria-label="Channel"
+          value={look.channel}
+          options={CHANNELS}
+          onChange={(channel) => set('look at another channel', { channel })}
+        />
+      </Row>
+      {number('blur', 'Blur', 'Gaussian sigma in pixels: against grain', 8, 0.1)}
+      {number('sharpen', 'Sharpen', 'Fine detail made stronger', 2, 0.05)}
+      <Row label="Even contrast" help="Light and shadow brought to the same contrast">
+        <Switch
+          size="small"
+          aria-label="Even contrast"
+          checked={look.localContrast}
+          onChange={(localContrast) => set('even contrast', { localContrast })}
+        />
+      </Row>
+      <Row label="Texture">
+        <Select
+          size="small"
+          aria-label="Texture"
+          value={look.texture}
+          options={TEXTURES}
+          onChange={(texture) => set('texture looked at', { texture })}
+        />
+      </Row>
+      {number('density', 'Density', 'Share of the pixels that are sampled: fewer is faster', 1, 0.05)}
+      <Row label="Pixels used" help="Drawn over the plate: chalk where they count, brick where they are not looked at">
+        <span className={styles.value}>
+          <Switch
+            size="small"
+            aria-label="Show the pixels used"
+            checked={showPixels}
+            onChange={(showPixelsUsed) => setView({ showPixelsUsed })}
+          />
+          {showPixels && used?.trackId === track.id && (
+            <>
+              {' '}
+              {used.weights.filter((weight) => weight > 0.3).length} of {used.weights.length}, {used.channel}
+            </>
+          )}
+        </span>
+      </Row>
+    </>
+  )
+}

@@ -1,0 +1,127 @@
+'use client'
+
+import { Button, Select } from 'antd'
+import { allOf, bridgeChanged, fieldSet, offsetKeySet, rawSamplesOf, type Track } from '@tender-lasso/core/document'
+import { bridgeSlopes, offsetAt } from '@tender-lasso/core/motion'
+import { edit, goTo, useShot } from '../../state/shotStore'
+import { bridgeByTrack, bridgeHere, clearStretch } from '../../state/trackRepairs'
+import { NumberField } from '../properties/NumberField'
+import { Row } from '../properties/Row'
+import styles from '../properties/properties.module.css'
+
+/** Bridges over hidden stretches, the Offset, and what is taken away. */
+export function RepairSection({ track }: { track: Track }) {
+  const frame = useShot((state) => state.frame)
+  const range = useShot((state) => state.range)
+  const document = useShot((state) => state.document)
+  const others = allOf(document, 'track').filter((other) => other.id !== track.id && other.blocks.length > 0)
+  const [x, y] = offsetAt(track.offset, frame)
+  const key = track.offset.find((k) => k.frame === frame)
+  const setOffset = (change: { x?: number; y?: number }) =>
+    edit(`offset ${track.name} on ${frame}`, offsetKeySet(track, frame, { x, y, ...change }))
+  return (
+    <>
+      <Row label="Stretch" help="Shift-drag in the timeline marks the frames that a Bridge crosses or that are cleared">
+        <span className={styles.value}>
+          {range ? (
+            <>
+              {range[0]} to {range[1]}{' '}
+              <Button size="small" type="link" style={{ padding: 0 }} onClick={() => useShot.setState({ range: null })}>
+                unmark
+              </Button>
+            </>
+          ) : (
+            'Shift-drag in the timeline'
+          )}
+        </span>
+      </Row>
+      <div className={styles.buttons}>
+        <Button size="small" title="A curve across the stretch; what was tracked there goes (B)" onClick={bridgeHere}>
+          Bridge
+        </Button>
+        <Button size="small" title="Takes the samples of the stretch or of this frame away" onClick={clearStretch}>
+          {range ? 'Clear the stretch' : 'Clear this frame'}
+        </Button>
+      </div>
+      <Row label="Bridge by" help="The stretch is filled with another track's motion, fitted at both ends">
+        <Select
+          size="small"
+          aria-label="Bridge by another track"
+          placeholder={others.length ? 'another track' : 'no other track'}
+          disabled={others.length === 0}
+          value={null}
+          options={others.map((other) => ({ value: other.id, label: other.name }))}
+          onChange={(id: string) => bridgeByTrack(id)}
+        />
+      </Row>
+      {track.bridges.map((bridge) => (
+        <div key={bridge.from} className={styles.listRow}>
+          <Button size="small" type="link" style={{ padding: 0 }} onClick={() => goTo(bridge.from)}>
+            Bridge {bridge.from} to {bridge.to}
+          </Button>
+          <span className={styles.grow} />
+          <Button
+            size="small"
+            type="text"
+            title="Leaves and arrives as the motion goes outside"
+            onClick={() =>
+              edit(
+                'smooth a Bridge',
+                bridgeChanged(track, bridge, bridgeSlopes(rawSamplesOf(track), bridge.from, bridge.to)),
+              )
+            }
+          >
+            Smooth ends
+          </Button>
+          <Button
+            size="small"
+            type="text"
+            aria-label={`Remove the Bridge from ${bridge.from}`}
+            onClick={() => edit('remove a Bridge', [fieldSet(track, 'bridges', track.bridges.filter((b) => b.from !== bridge.from))])} // prettier-ignore
+          >
+            ×
+          </Button>
+        </div>
+      ))}
+      <Row label="Offset" help="Another place is reported than the one followed. Keyed: straight between keys">
+        <span className={styles.pair}>
+          <NumberField
+            label="Offset x"
+            prefix="x"
+            value={x}
+            min={-9999}
+            max={9999}
+            step={1}
+            decimals={1}
+            onCommit={(value) => setOffset({ x: value })}
+          />
+          <NumberField
+            label="Offset y"
+            prefix="y"
+            value={y}
+            min={-9999}
+            max={9999}
+            step={1}
+            decimals={1}
+            onCommit={(value) => setOffset({ y: value })}
+          />
+          {key && (
+            <Button
+              size="small"
+              type="text"
+              aria-label="Remove the Offset key"
+              onClick={() => edit('remove an Offset key', offsetKeySet(track, frame, null))}
+            >
+              ×
+            </Button>
+          )}
+        </span>
+      </Row>
+      {track.offset.length > 0 && (
+        <Row label="Offset keys">
+          <span className={styles.value}>{track.offset.map((k) => k.frame).join(', ')}</span>
+        </Row>
+      )}
+    </>
+  )
+}

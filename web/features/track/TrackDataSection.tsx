@@ -1,0 +1,154 @@
+'use client'
+
+import { useRef, useState } from 'react'
+import { Button, Segmented, Select } from 'antd'
+import { find } from '@tender-lasso/core/document'
+import { trackDataCsv, trackDataJson, type TrackDataSettings } from '@tender-lasso/formats/trackData'
+import { mainTrackId, say, useShot } from '../../state/shotStore'
+import { takeTrackData, trackDataFor } from '../../state/trackData'
+import { NumberField } from '../properties/NumberField'
+import { Row } from '../properties/Row'
+import styles from '../properties/properties.module.css'
+
+const KINDS: { value: TrackDataSettings['kind']; label: string }[] = [
+  { value: 'position', label: 'Position' },
+  { value: 'similarity', label: 'Position, rotation, scale' },
+  { value: 'corners', label: 'Four corners' },
+  { value: 'matrix', label: 'Matrix' },
+]
+
+const USUAL = { kind: 'corners', yAxis: 'down', units: 'pixels', pivot: 'centre' } as const
+
+/** Settings as the artist left them. */
+function remembered(): Omit<TrackDataSettings, 'relativeTo'> {
+  try {
+    return { ...USUAL, ...(JSON.parse(localStorage.getItem('track-data') ?? '{}') as object) }
+  } catch {
+    return USUAL
+  }
+}
+
+/** Tracks out and in: as CSV or JSON, to a file or the clipboard. */
+export function TrackDataSection() {
+  const trackId = useShot((state) => mainTrackId(state.selection))
+  const track = useShot((state) => (trackId ? find(state.document, 'track', trackId) : undefined))
+  const file = useRef<HTMLInputElement>(null)
+  const [settings, setSettings] = useState(remembered)
+  const [frame, setFrame] = useState<number | null>(null)
+  const relativeTo = frame ?? track?.referenceFrame ?? 1001
+  const set = (change: Partial<typeof settings>) => {
+    const next = { ...settings, ...change }
+    // In units of unequal length nothing turns.
+    if (next.kind === 'similarity') next.units = 'pixels'
+    setSettings(next)
+    localStorage.setItem('track-data', JSON.stringify(next))
+  }
+  const text = (form: 'csv' | 'json'): string | null => {
+    if (!track) return null
+    const data = trackDataFor(track, { ...settings, relativeTo })
+    if (typeof data === 'string') {
+      say('doubtful', data)
+      return null
+    }
+    return form === 'csv' ? trackDataCsv(data) : trackDataJson(data)
+  }
+  const save = (form: 'csv' | 'json') => {
+    const words = text(form)
+    if (words === null) return
+    const link = document.createElement('a')
+    link.href = URL.createObjectURL(new Blob([words], { type: form === 'csv' ? 'text/csv' : 'application/json' }))
+    link.download = `${track!.name.replace(/[^\p{L}\p{N}_-]+/gu, '_')}.${form}`
+    link.click()
+    setTimeout(() => URL.revokeObjectURL(link.href), 1000)
+  }
+  const copy = async () => {
+    const words = text('csv')
+    if (words === null) return
+    try {
+      await navigator.clipboard.writeText(words)
+      say('said', `${track!.name} is on the clipboard`)
+    } catch {
+      say('doubtful', 'The browser does not let the clipboard be written: save it as a file')
+    }
+  }
+  const paste = async () => {
+    try {
+      takeTrackData(await navigator.clipboard.readText())
+    } catch {
+      say('doubtful', 'The browser does not let the clipboard be read: open it as a file')
+    }
+  }
+  return (
+    <>
+      <Row label="As">
+        <Select
+          size="small"
+          aria-label="Track data as"
+          value={settings.kind}
+          options={KINDS}
+          onChange={(kind) => set({ kind })}
+        />
+      </Row>
+      <Row label="Relative to" help="On this frame nothing has moved">
+        <NumberField label="Relative to frame" value={relativeTo} min={-1e6} max={1e6} step={1} onCommit={setFrame} />
+      </Row>
+      <Row label="y grows">
+        <Segmented
+          size="small"
+          value={settings.yAxis}
+          options={['down', 'up']}
+          onChange={(yAxis) => set({ yAxis: yAxis as 'up' | 'down' })}
+        />
+      </Row>
+      <Row label="Units" help="Normalised: the width and the height are 1">
+        <Segmented
+          size="small"
+          value={settings.units}
+          disabled={settings.kind === 'similarity'}
+          options={['pixels', 'normalised']}
+          onChange={(units) => set({ units: units as 'pixels' | 'normalised' })}
+        />
+      </Row>
+      <Row
+        label="Pivot"
+        help="What rotation, scale and matrix turn about. Position then tells where that very place goes"
+      >
+        <Segmented
+          size="small"
+          value={settings.pivot}
+          options={['centre', 'origin']}
+          onChange={(pivot) => set({ pivot: pivot as 'centre' | 'origin' })}
+        />
+      </Row>
+      <div className={styles.buttons}>
+        <Button size="small" disabled={!track} onClick={() => save('csv')}>
+          Save CSV
+        </Button>
+        <Button size="small" disabled={!track} onClick={() => save('json')}>
+          Save JSON
+        </Button>
+        <Button size="small" disabled={!track} title="As CSV" onClick={() => void copy()}>
+          Copy
+        </Button>
+        <Button size="small" onClick={() => file.current?.click()}>
+          Read a file
+        </Button>
+        <Button size="small" onClick={() => void paste()}>
+          Paste
+        </Button>
+      </div>
+      <input
+        ref={file}
+        type="file"
+        hidden
+        accept=".csv,.json,text/csv,application/json"
+        aria-label="Track data file"
+        onChange={(event) => {
+          const chosen = event.target.files?.[0]
+          event.target.value = ''
+          if (chosen) void chosen.text().then(takeTrackData)
+        }}
+      />
+    </>
+  )
+}

@@ -1,0 +1,230 @@
+'use client'
+
+import { Button, Input, Select } from 'antd'
+import {
+  allOf,
+  fieldSet,
+  frameState,
+  isCombinationStale,
+  motionSamplesOf,
+  sampleAt,
+  type FrameState,
+  type Track,
+  type TrackModel,
+} from '@tender-lasso/core/document'
+import { edit, goTo, useShot } from '../../state/shotStore'
+import { combineAgain, duplicateTrack, renewPattern } from '../../state/trackRepairs'
+import { NameField } from '../properties/NameField'
+import { NumberField } from '../properties/NumberField'
+import { Row } from '../properties/Row'
+import { staleFrames } from '../timeline/timelineTracks'
+import styles from '../properties/properties.module.css'
+
+const MODELS: { value: TrackModel; label: string }[] = [
+  { value: 'position', label: 'Position' },
+  { value: 'similarity', label: 'Position, rotation, scale' },
+  { value: 'affine', label: 'Affine' },
+  { value: 'perspective', label: 'Perspective' },
+]
+
+const UPDATES: { value: Track['patternUpdate']['when']; label: string }[] = [
+  { value: 'first', label: 'Keep the first' },
+  { value: 'weak', label: 'When the match weakens' },
+  { value: 'every', label: 'On every frame' },
+]
+
+const STATE_WORDS: Record<FrameState, string> = {
+  tracked: 'tracked',
+  doubtful: 'doubtful',
+  placed: 'placed by hand',
+  bridged: 'on a Bridge',
+  combined: 'from other tracks',
+  missing: 'not known',
+}
+
+/** What the track is and how it is followed. */
+export function TrackSection({ track }: { track: Track }) {
+  const frame = useShot((state) => state.frame)
+  const document = useShot((state) => state.document)
+  const samples = motionSamplesOf(track)
+  const known = samples.present.reduce((sum, p) => sum + p, 0)
+  const here = sampleAt(track, frame)
+  const moved = allOf(document, 'part').filter((part) => part.mover?.trackId === track.id)
+  const frames = Array.from(samples.present, (_, i) => samples.firstFrame + i)
+  const stale = staleFrames(document, track, frames)
+  const set = <F extends keyof Track & string>(label: string, field: F, value: Track[F]) =>
+    edit(label, [fieldSet(track, field, value)])
+  return (
+    <>
+      <Row label="Name">
+        <NameField
+          label="Name of the track"
+          value={track.name}
+          onCommit={(name) => set(`name ${name}`, 'name', name)}
+        />
+      </Row>
+      {track.madeFrom ? (
+        <Row label="Made from" help="A track computed from others; it is made anew only when asked">
+          <span className={styles.value}>
+            {track.madeFrom.how}: {sourceNames(document, track)}{' '}
+            {isCombinationStale(document, track) && (
+              <Button size="small" onClick={() => combineAgain(track)}>
+                Stale: combine again
+              </Button>
+            )}
+          </span>
+        </Row>
+      ) : (
+        <>
+          <Row label="Model" help="What the surface may do. The simplest that holds is the steadiest">
+            <Select<TrackModel>
+              size="small"
+              aria-label="Model"
+              popupMatchSelectWidth={false}
+              value={track.model}
+              options={track.surface === 'point' ? MODELS.slice(0, 3) : MODELS}
+              onChange={(model) => set(`track as ${model}`, 'model', model)}
+            />
+          </Row>
+          <Row label="Reference" help="The frame on which the pattern was drawn; every frame is compared with it">
+            <span className={styles.value}>
+              <Button size="small" type="link" style={{ padding: 0 }} onClick={() => goTo(track.referenceFrame)}>
+                frame {track.referenceFrame}
+              </Button>
+              {track.references.map(({ frame: at }) => (
+                <Button key={at} size="small" type="link" style={{ padding: 0 }} onClick={() => goTo(at)}>
+                  , {at}
+                </Button>
+              ))}
+            </span>
+          </Row>
+          <Row label="Pattern" help="Whether the pattern is taken anew while tracking. The first keeps from drifting">
+            <Select
+              size="small"
+              aria-label="Pattern update"
+              popupMatchSelectWidth={false}
+              value={track.patternUpdate.when}
+              options={UPDATES}
+              onChange={(when) => set('pattern update', 'patternUpdate', { ...track.patternUpdate, when })}
+            />
+          </Row>
+          {track.patternUpdate.when === 'weak' && (
+            <Row label="Weak below" help="Match under which the pattern is taken anew">
+              <NumberField
+                label="Weak below"
+                value={track.patternUpdate.below}
+                min={0}
+                max={1}
+                step={0.01}
+                decimals={2}
+                onCommit={(below) => set('weak below', 'patternUpdate', { ...track.patternUpdate, below })}
+              />
+            </Row>
+          )}
+          <Row label="Stop below" help="The track stops at the last good frame when the match falls below this">
+            <NumberField
+              label="Minimum match"
+              value={track.minimumMatch}
+              min={0}
+              max={1}
+              step={0.01}
+              decimals={2}
+              onCommit={(value) => set(`minimum match ${value}`, 'minimumMatch', value)}
+            />
+          </Row>
+          {track.surface === 'point' && (
+            <Row
+              label="Return within"
+              help="Each frame is tracked back to the one before; it is lost when it misses by more. 0: not asked"
+            >
+              <NumberField
+                label="Return within"
+                value={track.mostReturnError ?? 0}
+                min={0}
+                max={20}
+                step={0.1}
+                decimals={1}
+                unit="px"
+                onCommit={(value) => set('return within', 'mostReturnError', value === 0 ? null : value)}
+              />
+            </Row>
+          )}
+        </>
+      )}
+      <Row label="On this frame" help="How the frame is known; correlation of the pixels that agreed, and their share">
+        <span className={styles.value}>
+          {STATE_WORDS[frameState(track, frame)]}
+          {here?.state === 'tracked' && `, ${here.match.toFixed(3)}, ${Math.round(here.kept * 100)} %`}
+        </span>
+      </Row>
+      <Row label="Known">
+        <span className={styles.value}>
+          {known} frames
+          {track.offset.length > 0 && ', offset'}
+          {track.smoothing && ', smoothed'}
+        </span>
+      </Row>
+      {stale.length > 0 && (
+        <Row
+          label="Stale"
+          help="Frames that were tracked with another pattern, model, look or leave-out than there is now"
+        >
+          <span className={styles.doubtful}>
+            {stale.length} frames{' '}
+            <Button size="small" type="link" style={{ padding: 0 }} onClick={() => goTo(stale[0]!)}>
+              from {stale[0]}
+            </Button>
+          </span>
+        </Row>
+      )}
+      <Row label="Moves">
+        <span className={styles.value}>{moved.length ? moved.map((part) => part.name).join(', ') : 'nothing yet'}</span>
+      </Row>
+      <Row label="Notes">
+        <Input.TextArea
+          key={`${track.id}/${track.notes}`}
+          size="small"
+          aria-label="Notes"
+          autoSize={{ minRows: 1, maxRows: 5 }}
+          defaultValue={track.notes}
+          maxLength={4000}
+          onKeyDown={(event) => event.stopPropagation()}
+          onBlur={(event) => event.target.value !== track.notes && set('notes', 'notes', event.target.value)}
+        />
+      </Row>
+      <div className={styles.buttons}>
+        <Button size="small" title="Compare from here on with this frame (N)" onClick={renewPattern}>
+          New pattern here
+        </Button>
+        <Button size="small" onClick={duplicateTrack}>
+          Copy
+        </Button>
+        {known > 0 && (
+          <Button size="small" title="Takes all samples away; undo brings them back" onClick={() => clearAll(track)}>
+            Clear
+          </Button>
+        )}
+      </div>
+    </>
+  )
+}
+
+function sourceNames(document: Parameters<typeof isCombinationStale>[0], track: Track): string {
+  const named = new Map(allOf(document, 'track').map((other) => [other.id, other.name]))
+  const names = (track.madeFrom?.trackIds ?? []).map((id) => named.get(id) ?? 'one that is gone')
+  return names.length > 3 ? `${names.length} tracks` : names.join(', ')
+}
+
+function clearAll(track: Track) {
+  edit(`clear ${track.name}`, [
+    ...track.blocks.map((block) => ({
+      kind: 'block' as const,
+      id: track.id,
+      index: block.index,
+      before: Array.from(block.values),
+      after: null,
+    })),
+    ...(track.bridges.length ? [fieldSet(track, 'bridges', [])] : []),
+    ...(track.references.length ? [fieldSet(track, 'references', [])] : []),
+  ])
+}

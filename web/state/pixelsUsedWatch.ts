@@ -1,0 +1,64 @@
+import {
+  find,
+  followedMatrix,
+  hidingOutlinesOn,
+  patternFor,
+  ridingOutlines,
+  trackPlan,
+} from '@tender-lasso/core/document'
+import { identity, movedPolygon } from '@tender-lasso/core/geometry'
+import { mainTrackId, say, shotRange, useShot, type ShotState } from './shotStore'
+import { plateOf, trackWorkers } from './trackWorkers'
+
+/** Keeps the pixels that the selected track uses on the present frame known while they are shown. Returns what ends it. */
+export function watchPixelsUsed(): () => void {
+  let generation = 0
+  let timer: ReturnType<typeof setTimeout> | undefined
+  const look = (now: ShotState) => {
+    const own = ++generation
+    clearTimeout(timer)
+    timer = setTimeout(() => {
+      void pixelsUsedNow(now)
+        .then((pixelsUsed) => own === generation && useShot.setState({ pixelsUsed }))
+        .catch(
+          (error: unknown) =>
+            own === generation && say('doubtful', String(error instanceof Error ? error.message : error)),
+        )
+    }, 60)
+  }
+  const stop = useShot.subscribe((now, before) => {
+    if (!now.view.showPixelsUsed) {
+      if (now.pixelsUsed) useShot.setState({ pixelsUsed: null })
+      return
+    }
+    const isSame =
+      now.document === before.document &&
+      now.frame === before.frame &&
+      now.selection.trackIds === before.selection.trackIds &&
+      before.view.showPixelsUsed
+    if (!isSame && !now.track && !now.isPlaying) look(now)
+  })
+  return () => {
+    stop()
+    clearTimeout(timer)
+    generation++
+  }
+}
+
+async function pixelsUsedNow({ document, selection, frame, info }: ShotState) {
+  const id = mainTrackId(selection)
+  const track = id ? find(document, 'track', id) : undefined
+  const matrix = track && (followedMatrix(track, frame) ?? (frame === track.referenceFrame ? identity() : null))
+  if (!track || !info || !matrix) return null
+  const pattern = patternFor(track, frame)
+  const riding = ridingOutlines(track).map((outline) => movedPolygon(outline, pattern.matrix))
+  const plan = trackPlan(document, track, { way: 'forward', range: shotRange(), mostFrames: 0 })
+  const run = {
+    ...plan,
+    patterns: [{ ...pattern, hidden: [...hidingOutlinesOn(document, track, pattern.frame), ...riding] }],
+    steps: [{ frame, pattern: 0, hidden: hidingOutlinesOn(document, track, frame) }],
+  }
+  const [worker] = trackWorkers(1)
+  const used = await worker!.pixelsUsed(plateOf(info), run, matrix)
+  return used && { trackId: track.id, frame, ...used }
+}

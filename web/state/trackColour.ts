@@ -1,0 +1,11 @@
+import { allOf, type RotoDocument, type Track } from '@tender-lasso/core/document'
+import { partColour, SUBJECT_HUES, type Rgb } from './colours'
+
+const PLAIN: Rgb = [190, 186, 178]
+
+/** A track wears the hue given to it, else the colour of the Part it moves. */
+export function trackColour(document: RotoDocument, track: Track): Rgb {
+  if (track.hue !== null) return [...SUBJECT_HUES[track.hue]!]
+  const part = allOf(document, 'part').find((candidate) => candidate.mover?.trackId === track.id)
+  return part ? partColour(document, part) : PLAIN
+}

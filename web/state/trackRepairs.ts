@@ -1,0 +1,158 @@
+import {
+  allOf,
+  bridgedByTrack,
+  bridgeMade,
+  find,
+  frameState,
+  gapAround,
+  motionSamplesOf,
+  newId,
+  objectAdded,
+  patternSet,
+  rangeCleared,
+  rawSamplesOf,
+  trackOutlinesOn,
+  tracksCombined,
+  type Combination,
+  type FrameState,
+  type Patch,
+  type Track,
+} from '@tender-lasso/core/document'
+import { sampledMatrix } from '@tender-lasso/core/motion'
+import { edit, mainTrackId, say, select, shotRange, useShot } from './shotStore'
+
+/** Acts on the selected track at the present frame; each is one edit. */
+function withTrack(act: (track: Track, frame: number) => void) {
+  const { selection, document, frame } = useShot.getState()
+  const id = mainTrackId(selection)
+  const track = id ? find(document, 'track', id) : undefined
+  if (!track) say('doubtful', 'Select a track first')
+  else if (track.locked) say('doubtful', `${track.name} is locked`)
+  else act(track, frame)
+}
+
+/** Frames marked in the timeline, or null. */
+export function markedRange(): readonly [number, number] | null {
+  return useShot.getState().range
+}
+
+/**
+ * The stretch to repair: the marked range; else the gap round the frame; else the doubtful frames round it. The ends
+ * are known frames that stay.
+ */
+function stretchAround(track: Track, frame: number): [number, number] | null {
+  const marked = markedRange()
+  const raw = rawSamplesOf(track)
+  if (marked) {
+    const [from, to] = [marked[0] - 1, marked[1] + 1]
+    return sampledMatrix(raw, from) && sampledMatrix(raw, to) ? [from, to] : null
+  }
+  const gap = gapAround(track, frame)
+  if (gap) return gap
+  if (frameState(track, frame) !== 'doubtful') return null
+  const isBad = (f: number): boolean => (['doubtful', 'missing'] satisfies FrameState[] as FrameState[]).includes(frameState(track, f)) // prettier-ignore
+  const [first, last] = shotRange()
+  let [from, to] = [frame, frame]
+  while (from >= first && isBad(from)) from--
+  while (to <= last && isBad(to)) to++
+  return from >= first && to <= last ? [from, to] : null
+}
+
+const NO_STRETCH = 'Mark a stretch with good frames on both sides (Shift-drag in the timeline), or stand in a gap'
+
+export function bridgeHere() {
+  withTrack((track, frame) => {
+    const stretch = stretchAround(track, frame)
+    if (!stretch) return say('doubtful', NO_STRETCH)
+    if (edit(`bridge ${track.name} from ${stretch[0]} to ${stretch[1]}`, bridgeMade(track, ...stretch))) {
+      say('said', `${track.name}: Bridge over ${stretch[1] - stretch[0] - 1} frames`)
+    }
+  })
+}
+
+export function bridgeByTrack(otherId: string) {
+  withTrack((track, frame) => {
+    const other = find(useShot.getState().document, 'track', otherId)
+    const stretch = stretchAround(track, frame)
+    if (!other || !stretch) return say('doubtful', NO_STRETCH)
+    const patches = bridgedByTrack(track, motionSamplesOf(other), ...stretch)
+    if (patches.length === 0) return say('doubtful', `${other.name} is not known from ${stretch[0]} to ${stretch[1]}`)
+    edit(`bridge ${track.name} by ${other.name}`, patches)
+  })
+}
+
+/** Takes the samples of the marked range, or of the present frame, away. */
+export function clearStretch() {
+  withTrack((track, frame) => {
+    const [from, to] = markedRange() ?? [frame, frame]
+    const patches = rangeCleared(track, from, to)
+    if (patches.length === 0)
+      return say('said', `${track.name} has nothing on ${from === to ? from : `${from} to ${to}`}`)
+    edit(from === to ? `clear ${track.name} on ${from}` : `clear ${track.name} from ${from} to ${to}`, patches)
+  })
+}
+
+/** The picture of this frame becomes what the frames beyond are compared with. */
+export function renewPattern() {
+  withTrack((track, frame) => {
+    const outlines = trackOutlinesOn(track, frame)
+    const patches = outlines && frame !== track.referenceFrame ? patternSet(track, frame, outlines) : null
+    if (!patches) return say('doubtful', `${track.name} is not known here, or this is its reference frame`)
+    if (edit(`new pattern for ${track.name} on ${frame}`, patches)) {
+      say('said', `From ${frame} on ${track.name} is compared with this frame; what is tracked so far stays`)
+    }
+  })
+}
+
+/** A copy of the selected track, free to be changed. */
+export function duplicateTrack() {
+  withTrack((track) => {
+    const { document } = useShot.getState()
+    const order = Math.max(...allOf(document, 'track').map((t) => t.order)) + 1
+    const copy = { ...track, id: newId(), name: `${track.name} copy`, order }
+    if (edit(`copy ${track.name}`, [objectAdded(copy)])) select({ trackIds: [copy.id] })
+  })
+}
+
+/** A new track out of the selected ones. */
+export function combineSelected(how: Combination) {
+  const { selection, document, frame } = useShot.getState()
+  const tracks = selection.trackIds.flatMap((id) => find(document, 'track', id) ?? [])
+  const least = how === 'points' ? 1 : 2
+  if (tracks.length < least)
+    return say('doubtful', `Select ${least === 2 ? 'two or more' : 'one or more'} tracks (Shift-click)`)
+  const name = `${{ average: 'Average of', join: 'Joined from', points: 'From' }[how]} ${tracks.length > 3 ? `${tracks.length} tracks` : tracks.map((t) => t.name).join(', ')}` // prettier-ignore
+  const order = Math.max(...allOf(document, 'track').map((t) => t.order)) + 1
+  try {
+    const { track, patches } = tracksCombined(tracks, how, frame, { name: name.slice(0, 120), order })
+    if (edit(`combine ${tracks.length} tracks`, patches)) {
+      select({ trackIds: [track.id], partId: null, shapeIds: [], pointIds: new Set(), keyTimes: [] })
+    }
+  } catch (error) {
+    say('doubtful', error instanceof Error ? error.message : String(error))
+  }
+}
+
+/** Makes a combined track anew from what its sources are now. */
+export function combineAgain(track: Track) {
+  const { document } = useShot.getState()
+  if (!track.madeFrom) return
+  const sources = track.madeFrom.trackIds.flatMap((id) => find(document, 'track', id) ?? [])
+  if (sources.length < track.madeFrom.trackIds.length)
+    return say('doubtful', 'One of the tracks it was made from is gone')
+  const how = { Average: 'average', Joined: 'join', 'From points': 'points' }[track.madeFrom.how] as Combination
+  try {
+    const { track: fresh } = tracksCombined(sources, how, track.referenceFrame, track)
+    const after = { ...track, blocks: fresh.blocks, madeFrom: fresh.madeFrom, referenceFrame: fresh.referenceFrame }
+    edit(`combine ${track.name} again`, [{ kind: 'object', id: track.id, before: track, after } as Patch])
+  } catch (error) {
+    say('doubtful', error instanceof Error ? error.message : String(error))
+  }
+}
+
+/** Repairs with keys of their own. */
+export const REPAIRS = [
+  { words: 'Bridge the stretch', keys: 'b', run: bridgeHere },
+  { words: 'Clear the frame or the marked stretch', keys: 'shift+Delete', run: clearStretch },
+  { words: 'Take a new pattern on this frame', keys: 'n', run: renewPattern },
+] as const
