@@ -9,6 +9,7 @@ export interface Truth {
   height: number
   parts: { id: string; outlines: number[][] }[]
   surfaces: { id: string; referenceOutline: number[]; homographies: number[][] }[]
+  features: { surface: string; positions: number[][]; visible: boolean[] }[]
 }
 
 export const DEMO_FOLDER = path.join(DATA_FOLDER, 'demo', 'ws_010')

@@ -67,9 +67,9 @@ test('the signboard: tracked, drawn, moved by the track with one key, handed off
     await artist.click(...at(u, v))
   }
   await artist.key('Enter')
-  await page.getByRole('button', { name: 'Both ways' }).click()
-  await expect(page.getByRole('button', { name: 'Both ways' })).toBeVisible({ timeout: 120_000 })
-  await expect(page.getByText('72 frames')).toBeVisible()
+  await page.getByRole('button', { name: 'Track both ways', exact: true }).click()
+  await expect(page.getByRole('button', { name: 'Track both ways', exact: true })).toBeVisible({ timeout: 120_000 })
+  await expect(page.getByText('72 frames').first()).toBeVisible()
   await artist.saved()
 
   // Reload in the middle: the track is there.

@@ -1,4 +1,4 @@
-import { multiply, translation, type Matrix3 } from '../geometry'
+import { identity, multiply, translation, type Matrix3 } from '../geometry'
 import { fillBridge, offsetAt, sampledMatrix, smoothMotion, type MotionSamples } from '../motion'
 import { rawSamplesOf, sampleAt } from './trackSamples'
 import type { Track } from './track'
@@ -55,4 +55,15 @@ export function frameState(track: Track, frame: number): FrameState {
   }
   if (sample.state !== 'tracked') return sample.state
   return sample.match < track.minimumMatch + (1 - track.minimumMatch) / 2 ? 'doubtful' : 'tracked'
+}
+
+/** {@link followedMatrix} of the nearest frame that has one: where the pattern is shown while it is not known. */
+export function nearestFollowed(track: Track, frame: number): Matrix3 {
+  const { firstFrame, present } = rawSamplesOf(track)
+  const farthest = present.length + Math.abs(frame - firstFrame)
+  for (let reach = 0; reach <= farthest; reach++) {
+    const found = followedMatrix(track, frame - reach) ?? followedMatrix(track, frame + reach)
+    if (found) return found
+  }
+  return identity()
 }

@@ -4,6 +4,7 @@ import { centredShutter, shutterTime } from '../timing'
 import { isAlive, outlineAt, shapesOf } from './evaluate'
 import { find, type RotoDocument } from './objects'
 import { followedMatrix } from './trackMotion'
+import { sampleAt } from './trackSamples'
 import type { LeaveOut, Track } from './track'
 
 /** What a frame is compared with: a picture, its outlines in it, and the track's motion there. */
@@ -97,6 +98,12 @@ export function trackStamp(document: RotoDocument, track: Track, frame: number):
       [riding, hiding],
     ]),
   )
+}
+
+/** True when the frame was tracked from something else than what is there now. */
+export function isSampleStale(document: RotoDocument, track: Track, frame: number): boolean {
+  const sample = sampleAt(track, frame)
+  return sample?.state === 'tracked' && sample.stamp !== 0 && sample.stamp !== trackStamp(document, track, frame)
 }
 
 /** FNV-1a over the characters, 32 bits (Fowler, Noll & Vo); never 0, which stands for "not known". */

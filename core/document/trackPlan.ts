@@ -3,7 +3,14 @@ import type { PlacedPattern, TrackRun } from '../tracking'
 import type { RotoDocument } from './objects'
 import type { Track } from './track'
 import { followedMatrix, frameState } from './trackMotion'
-import { hidingOutlinesOn, patternFor, ridingOutlines, trackOutlinesOn, type TrackPattern } from './trackPattern'
+import {
+  hidingOutlinesOn,
+  isSampleStale,
+  patternFor,
+  ridingOutlines,
+  trackOutlinesOn,
+  type TrackPattern,
+} from './trackPattern'
 import { sampleAt } from './trackSamples'
 
 export interface TrackPlanOptions {
@@ -12,15 +19,19 @@ export interface TrackPlanOptions {
   range: readonly [number, number]
   /** Frames to go at most. */
   mostFrames?: number
-  /** Where to go on: behind the last known frame, or behind the last one that is not doubtful. */
+  /** Where to go on: behind the last known frame, or behind the last one that is neither doubtful nor stale. */
   from?: 'end' | 'last-good'
+  /** A frame that is known is gone on from, though it be cut off from the reference frame. */
+  at?: number
 }
 
 /** What the tracker needs to carry a track on in one direction. */
 export function trackPlan(document: RotoDocument, track: Track, options: TrackPlanOptions): TrackRun {
-  const { way, range, mostFrames = Infinity, from = 'end' } = options
+  const { way, range, mostFrames = Infinity, from = 'end', at = track.referenceFrame } = options
   const step = way === 'forward' ? 1 : -1
-  const start = lastKnown(track, step, from)
+  const start = lastKnown(followedMatrix(track, at) ? at : track.referenceFrame, step, (frame) =>
+    from === 'end' ? followedMatrix(track, frame) !== null : isGood(document, track, frame),
+  )
   const patterns: PlacedPattern[] = []
   const steps: TrackRun['steps'][number][] = []
   const patternIndex = (frame: number) => {
@@ -31,7 +42,10 @@ export function trackPlan(document: RotoDocument, track: Track, options: TrackPl
     const hidden = [...hidingOutlinesOn(document, track, at), ...riding]
     return patterns.push({ frame: at, outlines, matrix, hidden }) - 1
   }
-  for (let frame = start + step; frame >= range[0] && frame <= range[1] && steps.length < mostFrames; frame += step) {
+  // What lies beyond a gap is known already and stays, unless the artist wants it again.
+  const isDue = (frame: number) =>
+    frame >= range[0] && frame <= range[1] && (from === 'last-good' || !followedMatrix(track, frame))
+  for (let frame = start + step; isDue(frame) && steps.length < mostFrames; frame += step) {
     steps.push({ frame, pattern: patternIndex(frame), hidden: hidingOutlinesOn(document, track, frame) })
   }
   if (patterns.length === 0) patternIndex(start)
@@ -49,21 +63,22 @@ export function trackPlan(document: RotoDocument, track: Track, options: TrackPl
     mostReturnError: track.mostReturnError,
     known: [start, start - step].flatMap((frame) => {
       const matrix = followedMatrix(track, frame)
-      return matrix ? [{ frame, matrix }] : []
+      const isExact = frame === track.referenceFrame || sampleAt(track, frame)?.state === 'tracked'
+      return matrix ? [{ frame, matrix, isExact }] : []
     }),
   }
 }
 
-/** The frame to go on from: the reference frame, or the last of those known next to one another. */
-function lastKnown(track: Track, step: 1 | -1, from: 'end' | 'last-good'): number {
-  const isGood = (frame: number) => {
-    if (from === 'end') return followedMatrix(track, frame) !== null
-    const state = frameState(track, frame)
-    return state !== 'missing' && state !== 'doubtful'
-  }
-  let frame = track.referenceFrame
-  while (isGood(frame + step)) frame += step
+/** The last frame of those next to one another that hold, going from `start`. */
+function lastKnown(start: number, step: 1 | -1, holds: (frame: number) => boolean): number {
+  let frame = start
+  while (holds(frame + step)) frame += step
   return frame
+}
+
+function isGood(document: RotoDocument, track: Track, frame: number): boolean {
+  const state = frameState(track, frame)
+  return state !== 'missing' && state !== 'doubtful' && !isSampleStale(document, track, frame)
 }
 
 /**

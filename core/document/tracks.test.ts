@@ -206,6 +206,12 @@ describe('patterns', () => {
       mostFrames: 2,
     })
     expect(good.steps.map((step) => step.frame)).toEqual([1050, 1051])
+    // Placed beyond a gap: from there on both ways, up to what is known.
+    const placed = board(applied(start, sampleNudged(board(start), 1066, 1, 0)))
+    const from = (way: 'forward' | 'backward') =>
+      trackPlan(start, placed, { way, range: [1001, 1072], at: 1066 }).steps.map((step) => step.frame)
+    expect(from('forward')).toEqual([1067, 1068, 1069, 1070, 1071, 1072])
+    expect(from('backward')).toEqual([1065, 1064, 1063, 1062, 1061])
     const every = { ...board(start), patternUpdate: { when: 'every' as const, below: 0 } }
     expect(trackPlan(start, every, { way: 'forward', range: [1001, 1072] }).patterns.map((p) => p.frame)).toEqual([
       1060,

@@ -36,8 +36,11 @@ export interface TrackRun extends TrackerOptions {
   minimumMatch: number
   /** Pixels by which a frame may miss the one before when it is tracked back to it; null: not asked. */
   mostReturnError: number | null
-  /** Known motions of frames just before the first step, newest first: the run carries on from them. */
-  known: readonly { frame: number; matrix: Matrix3 }[]
+  /**
+   * Known motions of frames just before the first step, newest first: the run carries on from them. One that was placed
+   * by hand is not exact enough to be tracked back to.
+   */
+  known: readonly { frame: number; matrix: Matrix3; isExact: boolean }[]
 }
 
 export interface TrackedFrame extends Alignment {
@@ -74,6 +77,7 @@ class TrackUnderWay {
   private previous: Matrix3
   private beforePrevious: Matrix3 | null
   private previousFrame: number
+  private isPreviousExact: boolean
   private channel: LookChannel | null = null
 
   constructor(
@@ -84,6 +88,7 @@ class TrackUnderWay {
     this.pattern = run.patterns[0]!
     this.previous = run.known[0]?.matrix ?? this.pattern.matrix
     this.previousFrame = run.known[0]?.frame ?? this.pattern.frame
+    this.isPreviousExact = run.known[0]?.isExact ?? true
     this.beforePrevious = run.known[1]?.matrix ?? null
   }
 
@@ -93,13 +98,15 @@ class TrackUnderWay {
     if (step.pattern !== this.patternIndex) {
       this.patternIndex = step.pattern
       await this.take(run.patterns[step.pattern]!)
+      // Another pattern need not have moved like the one before it: only from its own frame can it be held to that.
+      this.isPreviousExact &&= this.previousFrame === this.pattern.frame
     }
     // Motions are those of the track; the tracker's lead from the pattern's frame.
     const { pattern } = this
     const fromPattern = invert(pattern.matrix)
     const prediction = multiply(carriedOn(this.previous, this.beforePrevious, pattern), fromPattern)
     const picture = await this.seen(step.frame, pattern.outlines, prediction)
-    if (picture.width < 16 || picture.height < 16) return { reason: 'outside', frame: step.frame }
+    if (!isInPicture(picture, pattern, prediction, run.surface)) return { reason: 'outside', frame: step.frame }
     let found = this.tracker!.align(picture, prediction, step.hidden)
     if (found.match < 0.8 || found.kept < 0.5) {
       // The speed may have changed at once: try from where it was, too, and keep the better.
@@ -111,13 +118,14 @@ class TrackUnderWay {
       return { reason: 'lost', frame: step.frame, match: found.match, kept: found.kept }
     }
     const matrix = multiply(found.matrix, pattern.matrix)
-    if (run.mostReturnError !== null) {
+    if (run.mostReturnError !== null && this.isPreviousExact) {
       const pixels = await this.returnError(step, found.matrix)
       if (pixels > run.mostReturnError) return { reason: 'no-return', frame: step.frame, pixels }
     }
     this.beforePrevious = this.previous
     this.previous = matrix
     this.previousFrame = step.frame
+    this.isPreviousExact = true
     const { when, below } = run.patternUpdate
     const tracked = { ...found, matrix, frame: step.frame, patternFrame: pattern.frame }
     if (when === 'every' || (when === 'weak' && found.match < below)) {
@@ -228,6 +236,16 @@ function roomRound({ surface, search, look }: TrackRun): [number, number, number
   const [left, top, right, bottom] = search
   const room = FILTER_REACH + more
   return [left - room, top - room, right + room, bottom + room]
+}
+
+/** A plane may hang over the edge; a point whose middle is outside cannot be told from something alike inside. */
+function isInPicture(picture: LumaImage, pattern: PlacedPattern, motion: Matrix3, surface: 'plane' | 'point'): boolean {
+  if (picture.width < 16 || picture.height < 16) return false
+  if (surface === 'plane') return true
+  const { centreX, centreY } = patternFrameOf(pattern.outlines)
+  const [x, y] = applyToPoint(motion, centreX, centreY)
+  const [right, bottom] = [picture.left + picture.width, picture.top + picture.height]
+  return x! > picture.left && x! < right && y! > picture.top && y! < bottom
 }
 
 /** The last motion moved on by the way the pattern's centre went in the last step. */

@@ -87,6 +87,9 @@ export function newTrack(document: RotoDocument, frame: number, region: readonly
   }
 }
 
+/** Tracked back to the frame before, a good point misses by less (pixels). */
+const USUAL_RETURN_ERROR = 0.7
+
 /** A point track: a square pattern round a place, `half` pixels to each side. */
 export function newPointTrack(document: RotoDocument, frame: number, x: number, y: number, half: number): Track {
   const square = [x - half, y - half, x + half, y - half, x + half, y + half, x - half, y + half]
@@ -96,6 +99,7 @@ export function newPointTrack(document: RotoDocument, frame: number, x: number, 
     name: freeName('Point', names),
     surface: 'point',
     model: 'position',
+    mostReturnError: USUAL_RETURN_ERROR,
     pivot: [x, y],
   }
 }

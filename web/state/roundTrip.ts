@@ -32,7 +32,7 @@ export async function roundTrip(track: Track, onFrame: (done: number, of: number
     steps: steps.map((frame) => ({ frame, pattern: 0, hidden: hidingOutlinesOn(document, track, frame) })),
     minimumMatch: 0,
     mostReturnError: null,
-    known: [{ frame: from, matrix }],
+    known: [{ frame: from, matrix, isExact: true }],
   }
   const [worker] = trackWorkers(1)
   let done = 0

@@ -7,8 +7,6 @@ import { plateOf, trackWorkers } from './trackWorkers'
 /** Points that an area gets at most; more cost time and tell no more of one surface. */
 const MOST_POINTS = 100
 const HALF = 8
-/** Tracked back to the frame before, a good point misses by less (pixels). */
-const MOST_RETURN_ERROR = 0.7
 
 /** Many points on the corners inside an outline of the present frame, as tracks that are followed together. */
 export async function spreadPoints(outline: readonly number[]): Promise<void> {
@@ -25,7 +23,7 @@ export async function spreadPoints(outline: readonly number[]): Promise<void> {
     const made: Track[] = []
     let grown = document
     for (const { x, y } of features) {
-      const track = { ...newPointTrack(grown, frame, x, y, HALF), mostReturnError: MOST_RETURN_ERROR }
+      const track = newPointTrack(grown, frame, x, y, HALF)
       grown = { objects: new Map(grown.objects).set(track.id, track) }
       made.push(track)
     }

@@ -32,7 +32,7 @@ export async function runSelectedTracks(
   direction: TrackDirection,
   options: Pick<TrackPlanOptions, 'mostFrames' | 'from'> = {},
 ): Promise<void> {
-  const { info, selection, track: running, document } = useShot.getState()
+  const { info, selection, track: running, document, frame: at } = useShot.getState()
   const chosen = selection.trackIds.flatMap((id) => find(document, 'track', id) ?? [])
   if (running || !info || chosen.length === 0) return
   const free = chosen.filter((track) => !track.locked && !track.madeFrom)
@@ -41,6 +41,7 @@ export async function runSelectedTracks(
     return
   }
   let isStopped = false
+  const outcomes: Outcome[] = []
   const remotes = trackWorkers(free.length)
   stopRunning = () => {
     isStopped = true
@@ -52,21 +53,29 @@ export async function runSelectedTracks(
       const { document: now } = useShot.getState()
       const jobs = free.flatMap((before): TrackJob[] => {
         const track = find(now, 'track', before.id)
-        return track ? [{ track, run: trackPlan(now, track, { ...options, way, range: shotRange() }) }] : []
+        return track ? [{ track, run: trackPlan(now, track, { ...options, way, at, range: shotRange() }) }] : []
       })
       const due = jobs.filter(({ run }) => run.steps.length > 0)
-      if (due.length) await runJobs(due, way, remotes, plateOf(info))
+      if (due.length) outcomes.push(...(await runJobs(due, way, remotes, plateOf(info))))
       else if (direction !== 'both') {
         const end = way === 'forward' ? 'last' : 'first'
         say('said', `${jobs[0]?.track.name ?? 'The track'} reaches the ${end} frame already`)
       }
     }
+    if (outcomes.length) sayHow(outcomes)
   } catch (error) {
     say('bad', error instanceof Error ? error.message : String(error))
   } finally {
     stopRunning = null
     useShot.setState({ track: null })
   }
+}
+
+/** How one track ended in one direction. */
+interface Outcome {
+  track: Track
+  end: RunEnd
+  frames: number
 }
 
 interface TrackJob {
@@ -79,7 +88,7 @@ async function runJobs(
   way: 'forward' | 'backward',
   remotes: ReturnType<typeof trackWorkers>,
   plate: ReturnType<typeof plateOf>,
-): Promise<void> {
+): Promise<Outcome[]> {
   const found: TrackSample[][] = jobs.map(({ track }) => referenceSample(track))
   const total = jobs.reduce((sum, { run }) => sum + run.steps.length, 0)
   const start = performance.now()
@@ -141,8 +150,10 @@ async function runJobs(
     return now && found[i]!.length ? patchesForSamples(now, found[i]!) : []
   })
   preview([])
+  const last = results[0]!.samples[0]!.at(-1)
+  if (last) goTo(last.frame)
   if (patches.length) edit(`track ${wordsFor(jobs)} ${way}`, patches)
-  sayHow(jobs, ends, found)
+  return jobs.map(({ track }, i) => ({ track, end: ends[i]!, frames: found[i]!.length }))
 }
 
 /** The reference frame belongs to the track as much as any other: there it is where it was drawn. */
@@ -155,20 +166,18 @@ function referenceSample(track: Track): TrackSample[] {
 
 const wordsFor = (jobs: readonly TrackJob[]) => (jobs.length === 1 ? jobs[0]!.track.name : `${jobs.length} tracks`)
 
-function sayHow(jobs: readonly TrackJob[], ends: readonly RunEnd[], found: readonly TrackSample[][]) {
-  const short = ends.flatMap((end, i) => (end.reason === 'finished' || end.reason === 'stopped' ? [] : [i]))
-  if (jobs.length === 1) {
-    const { track } = jobs[0]!
-    if (short.length === 0) say('said', `${track.name}: ${found[0]!.length} frames`)
-    else {
-      const words = endWords(track, ends[0]!)
-      say(ends[0]!.reason === 'problem' ? 'bad' : 'doubtful', words)
-    }
-    return
+function sayHow(outcomes: readonly Outcome[]) {
+  const frames = outcomes.reduce((sum, outcome) => sum + outcome.frames, 0)
+  const names = new Set(outcomes.map(({ track }) => track.id))
+  const early = outcomes.filter(({ end }) => end.reason !== 'finished' && end.reason !== 'stopped')
+  const [first] = early
+  const who = names.size === 1 ? outcomes[0]!.track.name : `${names.size} tracks`
+  if (!first) say('said', `${who}: ${frames} frames`)
+  else if (names.size === 1) say(first.end.reason === 'problem' ? 'bad' : 'doubtful', endWords(first.track, first.end))
+  else {
+    const count = new Set(early.map(({ track }) => track.id)).size
+    say('doubtful', `${count} of ${names.size} tracks ended early; the first: ${endWords(first.track, first.end)}`)
   }
-  const frames = found.reduce((sum, samples) => sum + samples.length, 0)
-  if (short.length === 0) say('said', `${jobs.length} tracks: ${frames} frames`)
-  else say('doubtful', `${short.length} of ${jobs.length} tracks ended early; the first: ${endWords(jobs[short[0]!]!.track, ends[short[0]!]!)}`) // prettier-ignore
 }
 
 /** Why a track ended before the range did, and what can be done. */

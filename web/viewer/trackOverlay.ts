@@ -145,7 +145,7 @@ function drawPixelsUsed(
   const { positions, weights } = pixelsUsed
   const size = Math.max(1, Math.min(4, Math.hypot(toScreen[0]!, toScreen[3]!) * 0.7))
   const place = [0, 0]
-  for (const [isUsed, colour] of [[false, 'rgb(190 92 78 / 0.75)'], [true, 'rgb(236 233 226 / 0.5)']] as const) {
+  for (const [isUsed, colour] of [[false, 'rgb(190 92 78 / 0.75)'], [true, 'rgb(236 233 226 / 0.3)']] as const) {
     context.fillStyle = colour
     for (let n = 0; n < weights.length; n++) {
       if (weights[n]! > 0.3 !== isUsed) continue

@@ -11,7 +11,7 @@ import {
 import { bridgeSlopes, channelsAt, relativeMotion, sampledMatrix, unwrapped, type MotionSamples } from '../../motion'
 import type { Patch } from '../patches'
 import type { Bridge, OffsetKey, Track } from '../track'
-import { followedMatrix, motionSamplesOf } from '../trackMotion'
+import { followedMatrix, motionSamplesOf, nearestFollowed } from '../trackMotion'
 import { patchesForSamples, patchesWithoutSamples, rawSamplesOf, unmeasuredSample } from '../trackSamples'
 import { fieldSet } from './objects'
 
@@ -22,17 +22,8 @@ export function samplePlaced(track: Track, frame: number, matrix: Matrix3): Patc
 
 /** The followed place moved on one frame, by plate pixels; on a frame without a sample the nearest one is taken along. */
 export function sampleNudged(track: Track, frame: number, dx: number, dy: number): Patch[] {
-  const matrix = followedMatrix(track, frame) ?? nearestMatrix(track, frame)
+  const matrix = nearestFollowed(track, frame)
   return samplePlaced(track, frame, multiply(translation(dx, dy), matrix))
-}
-
-function nearestMatrix(track: Track, frame: number): Matrix3 {
-  const raw = rawSamplesOf(track)
-  for (let reach = 0; reach <= raw.present.length + Math.abs(frame - raw.firstFrame); reach++) {
-    const found = sampledMatrix(raw, frame - reach) ?? sampledMatrix(raw, frame + reach)
-    if (found) return found
-  }
-  return identity()
 }
 
 /** Samples of a stretch taken away, with the Bridges that lie on it. */

@@ -138,7 +138,9 @@ function Section({
         aria-expanded={isOpen}
         onClick={() => setChosen({ step, isOpen: !isOpen })}
       >
-        <span className={styles.fold}>{isOpen ? '▾' : '▸'}</span>
+        <span className={styles.fold} aria-hidden>
+          {isOpen ? '▾' : '▸'}
+        </span>
         {name}
       </button>
       {isOpen && <div className={styles.rows}>{children}</div>}

@@ -15,7 +15,11 @@ type Face = 'Tree' | 'Depth' | 'Tracks'
 
 /** The same Parts twice: who carries whom, and who stands before whom; and the tracks of the shot. */
 export function SubjectsPanel() {
-  const [face, setFace] = useState<Face>('Tree')
+  // Tracks lie open while one tracks, until the artist says otherwise.
+  const isTracking = useShot((state) => state.step === 'Track')
+  const [chosen, setChosen] = useState<{ face: Face; isTracking: boolean } | null>(null)
+  const face = chosen?.isTracking === isTracking ? chosen.face : isTracking ? 'Tracks' : 'Tree'
+  const setFace = (next: Face) => setChosen({ face: next, isTracking })
   const addSubject = () => {
     const { document } = useShot.getState()
     const subject = newSubject(document)

@@ -39,7 +39,7 @@ export function TrackList() {
       <div className={styles.search}>
         <input
           aria-label="Search tracks"
-          placeholder={`Search ${all.length - archived} tracks`}
+          placeholder="Search names and notes"
           value={wanted}
           onChange={(event) => setWanted(event.target.value)}
           onKeyDown={(event) => {

@@ -259,6 +259,10 @@ function Transport() {
       <span className={styles.frame} data-testid="frame">
         {frame}
       </span>
+      <span className={styles.rate}>
+        {rateName(info.rate)} fps
+        {droppedFrames > 0 && <em> {droppedFrames} dropped</em>}
+      </span>
       <span className={styles.faces} role="tablist" aria-label="Faces of the timeline">
         {TIMELINE_FACES.map((name) => (
           <button
@@ -273,10 +277,6 @@ function Transport() {
             {FACE_WORDS[name][0]}
           </button>
         ))}
-      </span>
-      <span className={styles.rate}>
-        {rateName(info.rate)} fps
-        {droppedFrames > 0 && <em> {droppedFrames} dropped</em>}
       </span>
     </div>
   )

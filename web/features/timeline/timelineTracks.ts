@@ -1,7 +1,6 @@
 import {
   frameState,
   sampleAt,
-  trackStamp,
   type FrameState,
   type RotoDocument,
   type Track,
@@ -40,18 +39,6 @@ export const TRACK_LANES: readonly TrackLane[] = [
     span: () => [0, 1],
   },
 ]
-
-/** How many frames of a track were made from something else than what is there now. */
-export function staleFrames(document: RotoDocument, track: Track, frames: Iterable<number>): number[] {
-  const stale: number[] = []
-  for (const frame of frames) {
-    const sample = sampleAt(track, frame)
-    if (sample?.state === 'tracked' && sample.stamp !== 0 && sample.stamp !== trackStamp(document, track, frame)) {
-      stale.push(frame)
-    }
-  }
-  return stale
-}
 
 /**
  * A track as a thread: braided where it was tracked, the braid loose and open where that is doubtful, one strand where

@@ -86,6 +86,7 @@ function lineOf(name: string, runs: readonly { frame: number; value: number }[][
 
 function FrameChart({ title, lines, floor }: { title: string; lines: Line[]; floor: number | null }) {
   const frame = useShot((state) => state.frame)
+  const decimals = decimalsFor(lines)
   const options = useMemo(
     (): ApexOptions => ({
       chart: {
@@ -123,23 +124,29 @@ function FrameChart({ title, lines, floor }: { title: string; lines: Line[]; flo
       },
       yaxis: {
         tickAmount: 3,
-        labels: { style: { colors: '#8f8c86', fontSize: '10px' }, formatter: (v: number) => shortNumber(v) },
+        labels: {
+          style: { colors: '#8f8c86', fontSize: '10px' },
+          formatter: (v: number | null) => v?.toFixed(decimals) ?? '',
+        },
       },
       tooltip: {
         theme: 'dark',
         x: { formatter: (v: number) => `frame ${v}` },
-        y: { formatter: (v: number) => shortNumber(v) },
+        y: { formatter: (v: number | null) => v?.toFixed(decimals) ?? '' },
       },
       annotations: {
         xaxis: [{ x: frame, borderColor: '#6fb3a0', strokeDashArray: 0 }],
         yaxis: floor === null ? [] : [{ y: floor, borderColor: '#c79a3b', strokeDashArray: 3 }],
       },
     }),
-    [title, frame, floor],
+    [title, frame, floor, decimals],
   )
   return <Chart type="line" height="100%" width="100%" series={lines} options={options} />
 }
 
-/** As many decimals as tell values of this size apart. */
-const shortNumber = (value: number | null) =>
-  value === null || value === undefined ? '' : value.toFixed(Math.abs(value) >= 100 ? 0 : Math.abs(value) >= 10 ? 1 : 3)
+/** Decimals that tell a quarter of the values' range apart. */
+function decimalsFor(lines: readonly Line[]): number {
+  const values = lines.flatMap(({ data }) => data.flatMap(({ y }) => (y === null ? [] : [y])))
+  const range = values.length ? Math.max(...values) - Math.min(...values) : 1
+  return Math.min(5, Math.max(0, Math.ceil(-Math.log10(Math.max(1e-6, range / 4)))))
+}

@@ -104,10 +104,16 @@ export function CurvesFace() {
     <div className={styles.face}>
       <div className={styles.channels} role="radiogroup" aria-label="Channel">
         {TRACK_CHANNELS.map((one) => (
-          <label key={one.name}>
-            <input type="radio" name="channel" checked={one === channel} onChange={() => setChannel(one)} />
+          <button
+            key={one.name}
+            type="button"
+            role="radio"
+            aria-checked={one === channel}
+            className={one === channel ? styles.channelOn : styles.channel}
+            onClick={() => setChannel(one)}
+          >
             {one.name}
-          </label>
+          </button>
         ))}
       </div>
       <div className={styles.curves}>

@@ -6,6 +6,7 @@ import {
   fieldSet,
   frameState,
   isCombinationStale,
+  isSampleStale,
   motionSamplesOf,
   sampleAt,
   type FrameState,
@@ -17,7 +18,6 @@ import { combineAgain, duplicateTrack, renewPattern } from '../../state/trackRep
 import { NameField } from '../properties/NameField'
 import { NumberField } from '../properties/NumberField'
 import { Row } from '../properties/Row'
-import { staleFrames } from '../timeline/timelineTracks'
 import styles from '../properties/properties.module.css'
 
 const MODELS: { value: TrackModel; label: string }[] = [
@@ -51,7 +51,7 @@ export function TrackSection({ track }: { track: Track }) {
   const here = sampleAt(track, frame)
   const moved = allOf(document, 'part').filter((part) => part.mover?.trackId === track.id)
   const frames = Array.from(samples.present, (_, i) => samples.firstFrame + i)
-  const stale = staleFrames(document, track, frames)
+  const stale = frames.filter((at) => isSampleStale(document, track, at))
   const set = <F extends keyof Track & string>(label: string, field: F, value: Track[F]) =>
     edit(label, [fieldSet(track, field, value)])
   return (
@@ -66,7 +66,7 @@ export function TrackSection({ track }: { track: Track }) {
       {track.madeFrom ? (
         <Row label="Made from" help="A track computed from others; it is made anew only when asked">
           <span className={styles.value}>
-            {track.madeFrom.how}: {sourceNames(document, track)}{' '}
+            {sourceNames(document, track)}, {track.madeFrom.how.toLowerCase()}{' '}
             {isCombinationStale(document, track) && (
               <Button size="small" onClick={() => combineAgain(track)}>
                 Stale: combine again

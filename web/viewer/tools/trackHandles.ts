@@ -3,6 +3,8 @@ import {
   followedMatrix,
   keyedOutlineOn,
   motionSamplesOf,
+  nearestFollowed,
+  patternFor,
   patternSet,
   sampleNudged,
   trackOutlinesOn,
@@ -10,7 +12,15 @@ import {
   type Patch,
   type Track,
 } from '@tender-lasso/core/document'
-import { applyToPoint, identity, invert, movedPolygon, windingNumber, type Matrix3 } from '@tender-lasso/core/geometry'
+import {
+  applyToPoint,
+  identity,
+  invert,
+  movedPolygon,
+  multiply,
+  windingNumber,
+  type Matrix3,
+} from '@tender-lasso/core/geometry'
 import { sampledMatrix } from '@tender-lasso/core/motion'
 
 /** Something of a track that can be taken hold of on a frame. Places are plate pixels of that frame. */
@@ -34,9 +44,14 @@ export function reportedCentre(track: Track, frame: number): [number, number] | 
   return [x!, y!]
 }
 
-/** Outlines of the pattern on a frame; where the track is not known, as they were on the reference frame. */
-export const shownOutlines = (track: Track, frame: number): readonly Float64Array[] =>
-  trackOutlinesOn(track, frame) ?? track.outlines
+/** Outlines of the pattern on a frame; where the track is not known, as they are on the nearest frame that it knows. */
+export function shownOutlines(track: Track, frame: number): readonly Float64Array[] {
+  const known = trackOutlinesOn(track, frame)
+  if (known) return known
+  const pattern = patternFor(track, frame)
+  const map = multiply(nearestFollowed(track, frame), invert(pattern.matrix))
+  return pattern.outlines.map((outline) => movedPolygon(outline, map))
+}
 
 /** Box in which a point is looked for on a frame: left, top, right, bottom. */
 export function searchBoxOn(track: Track, frame: number): [number, number, number, number] {
