@@ -3,6 +3,7 @@ import type { Benchmark } from './benchmark'
 import { closeBrowser, dragPoint, largeDocumentOpens, openShot, playback, scrub } from './browser'
 import { editLatency } from './documents'
 import { exportFrames } from './handoff'
+import { planarAccuracy, planarOccluded, points } from './planes'
 import { fillShapes, fillShapesBlur } from './rasterise'
 import { planarTrack } from './tracking'
 
@@ -14,6 +15,9 @@ const BENCHMARKS: readonly Benchmark[] = [
   fillShapes,
   fillShapesBlur,
   planarTrack,
+  planarAccuracy,
+  planarOccluded,
+  points,
   exportFrames,
   largeDocumentOpens,
   editLatency,

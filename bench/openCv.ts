@@ -8,6 +8,7 @@ export interface OpenCv {
   Mat: new () => OpenCvMat
   matFromArray(rows: number, columns: number, type: number, values: ArrayLike<number>): OpenCvMat
   CV_32FC1: number
+  CV_8UC1: number
   CV_32F: number
   MOTION_HOMOGRAPHY: number
   TermCriteria: new (type: number, count: number, epsilon: number) => unknown

@@ -15,6 +15,9 @@ export interface TemplateLevel {
   gradientV: Float32Array
   /** Length of the gradient per pixel of the level: how much a mismatch of one pixel changes the value. */
   steepness: Float32Array
+  /** Which of the level's cells the sample lies in: what hides a surface hides its samples cell by cell. */
+  cell: Uint16Array
+  cellCount: number
 }
 
 /** What is compared: where it is in its picture, and what there is not looked at. Plate pixels of the pattern's frame. */
@@ -124,7 +127,11 @@ export function templateLevel(
     gradientU: new Float32Array(count),
     gradientV: new Float32Array(count),
     steepness: new Float32Array(count),
+    cell: new Uint16Array(count),
+    cellCount: 0,
   }
+  const columns = Math.ceil(width / CELL)
+  const cells = new Map<number, number>()
   const perUnit = frame.halfSize / scale
   for (let k = 0; k < count; k++) {
     const at = samples[k]!
@@ -138,7 +145,11 @@ export function templateLevel(
     level.gradientU[k] = gradientX * perUnit
     level.gradientV[k] = gradientY * perUnit
     level.steepness[k] = Math.hypot(gradientX, gradientY)
+    const place = Math.floor(j / CELL) * columns + Math.floor(i / CELL)
+    if (!cells.has(place)) cells.set(place, cells.size)
+    level.cell[k] = cells.get(place)!
   }
+  level.cellCount = cells.size
   return level
 }
 

@@ -22,7 +22,15 @@ import {
   type Sampling,
   type TemplateLevel,
 } from './patternTemplate'
-import { addPerspectiveSample, PARAMETERS, steepestDescent, stepOf, STEPS_TO, type PlanarModel } from './planarModels'
+import {
+  addPerspectiveSample,
+  addPositionSample,
+  PARAMETERS,
+  steepestDescent,
+  stepOf,
+  STEPS_TO,
+  type PlanarModel,
+} from './planarModels'
 import { bicubicAt } from './sampling'
 import { likelyShifts } from './shiftSearch'
 import { solveSymmetric } from './solveSymmetric'
@@ -38,12 +46,15 @@ export interface Alignment {
   residual: number
 }
 
+/** Plate pixels to the left, above, right and below. */
+export type SearchBox = readonly [number, number, number, number]
+
 /** What kind of pattern it is and how it is looked for. */
 export interface TrackerOptions extends Sampling {
   model: PlanarModel
   surface: 'plane' | 'point'
   /** Plate pixels to the left, above, right and below in which a point is looked for; negative is left and up. */
-  search: readonly [number, number, number, number]
+  search: SearchBox
 }
 
 /** Level 0 samples of the last frame, for drawing which pixels were used. */
@@ -67,11 +78,15 @@ interface LevelResult extends Omit<Alignment, 'matrix'> {
 
 /** Pixels of the coarsest level to each side in which the region is looked for before it is aligned. */
 const SEARCH_REACH = 4
+/** Match and share of agreeing pixels on the coarsest level that leave no doubt where the pattern is. */
+const CLEAR_MATCH = 0.97
+const CLEAR_KEPT = 0.9
 /** Gain of match times kept pixels that makes another start win over the predicted one. */
 const CLEARLY_BETTER = 0.02
 const MOST_ITERATIONS = 14
-/** Update of the normalised parameters, in pixels of the level, below which iterating stops. */
+/** Update of the motion, in pixels of the level, below which iterating stops; coarse levels are only a start. */
 const SMALLEST_STEP = 0.005
+const SMALLEST_COARSE_STEP = 0.02
 /** Tukey's constant: 95 % efficiency under Gaussian noise (Holland & Welsch 1977). */
 const TUKEY = 4.685
 /**
@@ -79,6 +94,11 @@ const TUKEY = 4.685
  * steepness. Without the allowance the weights would drop just the edges that hold the position.
  */
 const EDGE_SLACK_PIXELS = 0.15
+/** Share of outliers up to which a cell is trusted wholly, and from which it is not at all. */
+const TRUSTED = 0.15
+const DISTRUSTED = 0.4
+/** Iterations of a level that look at samples one by one: far from the place, edges are outliers everywhere. */
+const TRUSTING_ITERATIONS = 2
 /** Grain and rounding below this (of 1) are never taken for occlusion. */
 const SMALLEST_NOISE = 1.5 / 255
 
@@ -97,6 +117,8 @@ export class PatternTracker {
   private readonly toPattern: Matrix3
   private readonly residual: Float32Array
   private readonly scratch: Float32Array
+  private readonly trust: Float32Array
+  private readonly inCell: Float32Array
   /** What hides the surface on the frame under way, level by level. */
   private hidden: PixelMask[] | null = null
 
@@ -120,6 +142,9 @@ export class PatternTracker {
     const most = Math.max(...this.levels.map((level) => level.count))
     this.residual = new Float32Array(most)
     this.scratch = new Float32Array(most)
+    const mostCells = Math.max(...this.levels.map((level) => level.cellCount))
+    this.trust = new Float32Array(mostCells)
+    this.inCell = new Float32Array(mostCells)
   }
 
   /**
@@ -128,8 +153,14 @@ export class PatternTracker {
    * @param picture     stretch of the frame that holds the pattern where it is expected
    * @param prediction  where the motion is expected to be, pattern's frame to this frame
    * @param hidden      closed polygons that cover the surface on this frame, plate pixels
+   * @param search      where a point is looked for, when not in its whole search box
    */
-  align(picture: LumaImage, prediction: Matrix3, hidden: readonly ArrayLike<number>[] = []): Alignment {
+  align(
+    picture: LumaImage,
+    prediction: Matrix3,
+    hidden: readonly ArrayLike<number>[] = [],
+    search: SearchBox = this.options.search,
+  ): Alignment {
     const pyramid = pyramidOf(picture, this.levels.length)
     this.hidden = hiddenPyramid(hidden, pyramid)
     // H in pattern coordinates: maps normalised positions to plate pixels.
@@ -137,8 +168,12 @@ export class PatternTracker {
     const coarsest = this.levels.length - 1
     const { scale } = this.levels[coarsest]!
     let best = this.alignCoarsest(pyramid[coarsest]!, h)
-    // Rows of windows look alike: other starts are tried where that costs little.
-    for (const [x, y] of likelyShifts(this.levels[coarsest]!, pyramid[coarsest]!, h, this.searchAt(scale))) {
+    // Rows of windows look alike: where the predicted place leaves a doubt, other starts are tried.
+    const isClear = best.match > CLEAR_MATCH && best.kept > CLEAR_KEPT
+    const starts = isClear
+      ? []
+      : likelyShifts(this.levels[coarsest]!, pyramid[coarsest]!, h, this.searchAt(scale, search))
+    for (const [x, y] of starts) {
       if (x === 0 && y === 0) continue
       const other = this.alignCoarsest(pyramid[coarsest]!, multiply(translation(x * scale, y * scale), h))
       if (other.match * other.kept > best.match * best.kept + CLEARLY_BETTER) best = other
@@ -147,25 +182,25 @@ export class PatternTracker {
       best = this.alignLevel(level, pyramid[level]!, best.h, best.exposure, this.options.model)
     }
     const matrix = scaledAt(multiply(best.h, this.toPattern), this.frame.centreX, this.frame.centreY)
-    if (!this.isWithinSearch(prediction, matrix)) return { matrix, match: 0, kept: 0, residual: 0 }
+    if (!isPlausible(h, best.h) || !this.isWithinSearch(prediction, matrix, search))
+      return { matrix, match: 0, kept: 0, residual: 0 }
     return { matrix, match: best.match, kept: best.kept, residual: best.residual }
   }
 
   /** Shifts to look for the pattern in, pixels of a level. */
-  private searchAt(scale: number): [number, number, number, number] {
-    const { surface, search } = this.options
-    if (surface === 'plane') return [-SEARCH_REACH, -SEARCH_REACH, SEARCH_REACH, SEARCH_REACH]
+  private searchAt(scale: number, search: SearchBox): SearchBox {
+    if (this.options.surface === 'plane') return [-SEARCH_REACH, -SEARCH_REACH, SEARCH_REACH, SEARCH_REACH]
     const [left, top, right, bottom] = search
     return [Math.floor(left / scale), Math.floor(top / scale), Math.ceil(right / scale), Math.ceil(bottom / scale)]
   }
 
   /** A point is where it is looked for, give or take a pixel; alignment may have walked away to something alike. */
-  private isWithinSearch(prediction: Matrix3, matrix: Matrix3): boolean {
+  private isWithinSearch(prediction: Matrix3, matrix: Matrix3, search: SearchBox): boolean {
     if (this.options.surface === 'plane') return true
     const { centreX, centreY } = this.frame
     const [ax, ay] = applyToPoint(prediction, centreX, centreY)
     const [bx, by] = applyToPoint(matrix, centreX, centreY)
-    const [left, top, right, bottom] = this.options.search
+    const [left, top, right, bottom] = search
     const [dx, dy] = [bx! - ax!, by! - ay!]
     return dx >= left - 1 && dx <= right + 1 && dy >= top - 1 && dy <= bottom + 1
   }
@@ -263,14 +298,15 @@ export class PatternTracker {
     for (let iteration = 0; iteration < MOST_ITERATIONS; iteration++) {
       const sampled = this.sampleResiduals(level, image, h, { gain, bias })
       if (sampled.count < Math.max(12, template.count * 0.1)) return { ...nothing, h }
-      this.accumulate(template, model, gain, sampled.noise, normal, right)
+      const trust = iteration < TRUSTING_ITERATIONS ? null : this.cellTrust(template, sampled.noise)
+      this.accumulate(template, model, gain, sampled.noise, trust, normal, right)
       if (!solveSymmetric(normal, right, size)) return { ...nothing, h }
       h = multiply(h, invert(stepOf(model, right)))
       gain += right[size - 2]!
       bias += right[size - 1]!
       let largest = 0
       for (let i = 0; i < size - 2; i++) largest = Math.max(largest, Math.abs(right[i]!))
-      if (largest * pixelsPerUnit < SMALLEST_STEP) break
+      if (largest * pixelsPerUnit < (level === 0 ? SMALLEST_STEP : SMALLEST_COARSE_STEP)) break
     }
     const { noise } = this.sampleResiduals(level, image, h, { gain, bias })
     return { h, exposure: { gain, bias }, ...this.judge(template, gain, bias, noise) }
@@ -315,6 +351,7 @@ export class PatternTracker {
     model: PlanarModel,
     gain: number,
     noise: number,
+    trust: Float32Array | null,
     normal: Float64Array,
     right: Float64Array,
   ) {
@@ -322,15 +359,17 @@ export class PatternTracker {
     normal.fill(0)
     right.fill(0)
     const { residual } = this
-    const { u: us, v: vs, gradientU, gradientV, steepness, value, count } = template
+    const { u: us, v: vs, gradientU, gradientV, steepness, value, cell, count } = template
     const row = new Float64Array(size)
     for (let n = 0; n < count; n++) {
       const r = residual[n]!
-      const weight = tukeyWeight(r, noise, steepness[n]!)
+      const own = tukeyWeight(r, noise, steepness[n]!)
+      const weight = trust ? own * trust[cell[n]!]! : own
       if (weight === 0) continue
       const gu = gradientU[n]! * gain
       const gv = gradientV[n]! * gain
       if (model === 'perspective') addPerspectiveSample(normal, right, weight, r, us[n]!, vs[n]!, gu, gv, value[n]!)
+      else if (model === 'position') addPositionSample(normal, right, weight, r, gu, gv, value[n]!)
       else {
         steepestDescent(model, us[n]!, vs[n]!, gu, gv, row)
         row[size - 2] = value[n]!
@@ -344,6 +383,27 @@ export class PatternTracker {
     }
     // A trace of damping keeps directions without texture still instead of letting them run away.
     for (let i = 0; i < size; i++) normal[i * size + i]! *= 1 + 1e-7
+  }
+
+  /**
+   * How far each cell is to be trusted, 0..1: where many samples are outliers, the others agree by chance, since what
+   * hides a surface hides whole stretches of it.
+   */
+  private cellTrust({ count, cell, cellCount, steepness }: TemplateLevel, noise: number): Float32Array {
+    const { trust, inCell } = this
+    trust.fill(0, 0, cellCount)
+    inCell.fill(0, 0, cellCount)
+    for (let n = 0; n < count; n++) {
+      const r = this.residual[n]!
+      if (Number.isNaN(r)) continue
+      inCell[cell[n]!]!++
+      if (tukeyWeight(r, noise, steepness[n]!) === 0) trust[cell[n]!]!++
+    }
+    for (let c = 0; c < cellCount; c++) {
+      const outliers = trust[c]! / Math.max(1, inCell[c]!)
+      trust[c] = Math.min(1, Math.max(0, (DISTRUSTED - outliers) / (DISTRUSTED - TRUSTED)))
+    }
+    return trust
   }
 
   private judge(template: TemplateLevel, gain: number, bias: number, noise: number) {
@@ -384,16 +444,21 @@ function tukeyWeight(residual: number, noise: number, steepness: number): number
   return root * root
 }
 
-/** A surface does not turn over, nor change its size by half, from one look to the next: such a motion has run away. */
+/** Plate pixels that a corner may lie away from where the motion so far leads. */
+const MOST_SURPRISE = 80
+
+/** A surface does not turn over, halve its size or leap from one look to the next: such a motion has run away. */
 function isPlausible(before: Matrix3, after: Matrix3): boolean {
-  const ratio = areaOfRegion(after) / areaOfRegion(before)
-  return ratio > 0.4 && ratio < 2.5
+  const [a, b] = [movedPolygon(REGION_SQUARE, before), movedPolygon(REGION_SQUARE, after)]
+  const ratio = signedArea(b) / signedArea(a)
+  if (!(ratio > 0.4 && ratio < 2.5)) return false
+  for (let i = 0; i < a.length; i += 2) {
+    if (Math.hypot(b[i]! - a[i]!, b[i + 1]! - a[i + 1]!) > MOST_SURPRISE) return false
+  }
+  return true
 }
 
 const REGION_SQUARE = [-1, -1, 1, -1, 1, 1, -1, 1] as const
-
-/** Signed area of the square round the region, in the picture. */
-const areaOfRegion = (h: Matrix3) => signedArea(movedPolygon(REGION_SQUARE, h))
 
 /** As many halvings as leave the smaller side of a region 20 pixels, of a point's pattern 8. */
 function levelsFor(box: Box, surface: 'plane' | 'point'): number {

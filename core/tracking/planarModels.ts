@@ -16,7 +16,7 @@ export const STEPS_TO: Record<PlanarModel, readonly PlanarModel[]> = {
 
 /** How one sample's value changes with each parameter of the models with few of them, at the start of `row`. */
 export function steepestDescent(
-  model: Exclude<PlanarModel, 'perspective'>,
+  model: 'similarity' | 'affine',
   u: number,
   v: number,
   gu: number,
@@ -28,7 +28,7 @@ export function steepestDescent(
   if (model === 'similarity') {
     row[2] = gu * u + gv * v
     row[3] = gv * u - gu * v
-  } else if (model === 'affine') {
+  } else {
     row[2] = gu * u
     row[3] = gu * v
     row[4] = gv * u
@@ -42,6 +42,35 @@ export function stepOf(model: PlanarModel, p: Float64Array): Matrix3 {
   if (model === 'similarity') return Float64Array.of(1 + p[2]!, -p[3]!, p[0]!, p[3]!, 1 + p[2]!, p[1]!, 0, 0, 1)
   if (model === 'affine') return Float64Array.of(1 + p[2]!, p[3]!, p[0]!, p[4]!, 1 + p[5]!, p[1]!, 0, 0, 1)
   return Float64Array.of(1 + p[0]!, p[1]!, p[2]!, p[3]!, 1 + p[4]!, p[5]!, p[6]!, p[7]!, 1)
+}
+
+/** Adds one sample to the lower triangle of the four normal equations of the position model. */
+export function addPositionSample(
+  normal: Float64Array,
+  right: Float64Array,
+  weight: number,
+  residual: number,
+  gu: number,
+  gv: number,
+  value: number,
+) {
+  const w0 = weight * gu
+  const w1 = weight * gv
+  const w2 = weight * value
+  right[0]! += w0 * residual
+  right[1]! += w1 * residual
+  right[2]! += w2 * residual
+  right[3]! += weight * residual
+  normal[0]! += w0 * gu
+  normal[4]! += w1 * gu
+  normal[5]! += w1 * gv
+  normal[8]! += w2 * gu
+  normal[9]! += w2 * gv
+  normal[10]! += w2 * value
+  normal[12]! += w0
+  normal[13]! += w1
+  normal[14]! += w2
+  normal[15]! += weight
 }
 
 /**

@@ -10,7 +10,7 @@ import {
 } from '../geometry'
 import type { LumaImage } from '../image'
 import { holdingPower, LOOK_CHANNELS, lookedAt, lookMargin, type LookChannel, type PictureLook } from './look'
-import { movedPatternBox, PatternTracker, type Alignment, type TrackerOptions } from './patternTracker'
+import { movedPatternBox, PatternTracker, type Alignment, type SearchBox, type TrackerOptions } from './patternTracker'
 import { patternFrameOf, type Pattern } from './patternTemplate'
 
 /** A pattern on its frame, and the track's motion there. */
@@ -63,6 +63,13 @@ export type PictureSource = (frame: number, box: Box, channel: LookChannel) => P
 const MARGIN = 48
 /** Room for the filters' reach round a point's search. */
 const FILTER_REACH = 8
+/** Pixels to each side in which a point is looked for before its whole search box is. */
+const NEAR = 8
+const NEAR_SEARCH: SearchBox = [-NEAR, -NEAR, NEAR, NEAR]
+const NO_SEARCH: SearchBox = [0, 0, 0, 0]
+/** Match and share of agreeing pixels that leave no doubt. */
+const CLEAR_MATCH = 0.9
+const CLEAR_KEPT = 0.8
 /** Fewer agreeing pixels than this and the region is taken for hidden. */
 const LEAST_KEPT = 0.2
 
@@ -105,14 +112,17 @@ class TrackUnderWay {
     const { pattern } = this
     const fromPattern = invert(pattern.matrix)
     const prediction = multiply(carriedOn(this.previous, this.beforePrevious, pattern), fromPattern)
-    const picture = await this.seen(step.frame, pattern.outlines, prediction)
-    if (!isInPicture(picture, pattern, prediction, run.surface)) return { reason: 'outside', frame: step.frame }
-    let found = this.tracker!.align(picture, prediction, step.hidden)
-    if (found.match < 0.8 || found.kept < 0.5) {
-      // The speed may have changed at once: try from where it was, too, and keep the better.
-      const still = multiply(this.previous, fromPattern)
-      const again = this.tracker!.align(await this.seen(step.frame, pattern.outlines, still), still, step.hidden)
-      if (again.match * again.kept > found.match * found.kept) found = again
+    let found = await this.nearPrediction(step, prediction)
+    if (!found) {
+      const picture = await this.seen(step.frame, pattern.outlines, prediction)
+      if (!isInPicture(picture, pattern, prediction, run.surface)) return { reason: 'outside', frame: step.frame }
+      found = this.tracker!.align(picture, prediction, step.hidden)
+      if (found.match < 0.8 || found.kept < 0.5) {
+        // The speed may have changed at once: try from where it was, too, and keep the better.
+        const still = multiply(this.previous, fromPattern)
+        const again = this.tracker!.align(await this.seen(step.frame, pattern.outlines, still), still, step.hidden)
+        if (again.match * again.kept > found.match * found.kept) found = again
+      }
     }
     if (found.match < run.minimumMatch || found.kept < LEAST_KEPT) {
       return { reason: 'lost', frame: step.frame, match: found.match, kept: found.kept }
@@ -135,9 +145,23 @@ class TrackUnderWay {
     return tracked
   }
 
-  private async seen(frame: number, outlines: readonly ArrayLike<number>[], motion: Matrix3) {
+  /**
+   * A point is mostly where its motion leads: looked for there first, in a small part of its search box. Null where it
+   * is not clearly found so.
+   */
+  private async nearPrediction(step: FrameStep, prediction: Matrix3): Promise<Alignment | null> {
+    if (this.run.surface === 'plane' || this.run.search.every((side) => Math.abs(side) <= NEAR)) return null
+    const { outlines } = this.pattern
+    const picture = await this.seen(step.frame, outlines, prediction, NEAR_SEARCH)
+    if (!isInPicture(picture, this.pattern, prediction, 'point')) return null
+    const found = this.tracker!.align(picture, prediction, step.hidden, NEAR_SEARCH)
+    return found.match >= CLEAR_MATCH && found.kept >= CLEAR_KEPT ? found : null
+  }
+
+  private async seen(frame: number, outlines: readonly ArrayLike<number>[], motion: Matrix3, search?: SearchBox) {
     this.channel ??= await lookChannel(this.run, this.pictures)
-    const box = movedPatternBox(outlines, motion, this.margin)
+    const margin = search ? roomRound({ ...this.run, search }) : this.margin
+    const box = movedPatternBox(outlines, motion, margin)
     return lookedAt(await this.pictures(frame, box, this.channel), this.run.look)
   }
 
@@ -157,9 +181,11 @@ class TrackUnderWay {
     const before = multiply(this.previous, invert(this.pattern.matrix))
     const back = multiply(before, invert(motion))
     try {
-      const here = await this.seen(step.frame, outlines, identity())
+      const here = await this.seen(step.frame, outlines, identity(), NO_SEARCH)
       const tracker = new PatternTracker(here, { outlines, hidden: step.hidden }, { ...this.run, model: 'position' })
-      const found = tracker.align(await this.seen(this.previousFrame, outlines, back), back)
+      const there = await this.seen(this.previousFrame, outlines, back, NEAR_SEARCH)
+      const found = tracker.align(there, back, [], NEAR_SEARCH)
+      if (found.match === 0) return Infinity
       const { centreX, centreY } = tracker.frame
       const [a, b] = [applyToPoint(found.matrix, centreX, centreY), applyToPoint(back, centreX, centreY)]
       return Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!)
@@ -230,7 +256,11 @@ export async function lookChannel(
   return LOOK_CHANNELS[powers.indexOf(Math.max(...powers))]!
 }
 
-function roomRound({ surface, search, look }: TrackRun): [number, number, number, number] {
+function roomRound({
+  surface,
+  search,
+  look,
+}: Pick<TrackRun, 'surface' | 'search' | 'look'>): [number, number, number, number] {
   const more = lookMargin(look)
   if (surface === 'plane') return [-MARGIN - more, -MARGIN - more, MARGIN + more, MARGIN + more]
   const [left, top, right, bottom] = search

@@ -95,9 +95,15 @@ async function runJobs(
   let done = 0
   let hasEnded = false
   let scheduled = 0
-  const show = () => {
+  let shownAt = 0
+  const show = (now: number) => {
     scheduled = 0
     if (hasEnded) return
+    // Many tracks at once cost much to show: a few times a second is enough to watch them.
+    if (jobs.length > 4 && now - shownAt < 200) return void (scheduled = requestAnimationFrame(show))
+    shownAt = now
+    progress(found[0]!.at(-1)?.frame ?? jobs[0]!.run.steps[0]!.frame)
+    goTo(found[0]!.at(-1)?.frame ?? useShot.getState().frame)
     preview(jobs.flatMap(({ track }, i) => patchesForSamples(track, found[i]!)))
   }
   const progress = (frame: number) => {
@@ -127,8 +133,6 @@ async function runJobs(
           const i = share[index]!
           found[i]!.push(sampled(jobs[i]!, sample))
           done++
-          progress(sample.frame)
-          if (i === 0) goTo(sample.frame)
           scheduled ||= requestAnimationFrame(show)
         }),
       ),
