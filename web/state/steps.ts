@@ -42,7 +42,7 @@ export const TOOL_WORDS: Record<ToolName, { name: string; key: string; hint: str
   },
   hole: {
     name: 'Hole',
-    key: 'h',
+    key: 'c',
     hint: 'Draw another outline for the region of the selected track; inside the first it is a hole',
   },
   point: {
