@@ -5,6 +5,7 @@ import path from 'node:path'
 import { expect, test, type Page } from '@playwright/test'
 import sharp from 'sharp'
 import { applyToPoint, homographyFromPoints, invert, movedPolygon } from '@tender-lasso/core/geometry'
+import { BLOCK_FRAMES, SAMPLE_STRIDE } from '@tender-lasso/core/document'
 import { matteError } from '@tender-lasso/core/proof'
 import { meanCoverage } from '../demo/scanline'
 import { Artist } from './artist'
@@ -93,11 +94,11 @@ test('a photograph moved along a known path is tracked to the truth, in compress
   }[]
   const errors: number[] = []
   for (const patch of log.flatMap((entry) => entry.batch.patches).filter((p) => p.kind === 'block')) {
-    for (let k = 0; k < 32; k++) {
-      const sample = patch.after.slice(k * 12, k * 12 + 12)
+    for (let k = 0; k < BLOCK_FRAMES; k++) {
+      const sample = patch.after.slice(k * SAMPLE_STRIDE, (k + 1) * SAMPLE_STRIDE)
       if (sample[0] === 0) continue
       const found = Float64Array.from(sample.slice(1, 10))
-      const expected = pathAt(patch.index * 32 + k - 1001)
+      const expected = pathAt(patch.index * BLOCK_FRAMES + k - 1001)
       for (const [x, y] of [
         [180, 140],
         [440, 140],
