@@ -77,7 +77,7 @@ test('the signboard: tracked, drawn, moved by the track with one key, handed off
   await artist.settle()
   await page.getByTitle('Tracks').click()
   await page.getByRole('option', { name: /Track/ }).click()
-  await expect(page.getByText('72 frames').first()).toBeVisible()
+  await expect(page.getByText('72 f', { exact: true })).toBeVisible()
   await page.getByTitle('Tree').click()
 
   // Four corners by the pen, each placed under high zoom.

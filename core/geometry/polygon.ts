@@ -42,6 +42,17 @@ export function boundsOf(points: ArrayLike<number>): Box {
   return box
 }
 
+/** Bounding box of several polygons together. */
+export function boundsOfAll(polygons: readonly ArrayLike<number>[]): Box {
+  const boxes = polygons.map(boundsOf)
+  return {
+    left: Math.min(...boxes.map((box) => box.left)),
+    top: Math.min(...boxes.map((box) => box.top)),
+    right: Math.max(...boxes.map((box) => box.right)),
+    bottom: Math.max(...boxes.map((box) => box.bottom)),
+  }
+}
+
 export function centroidOfVertices(points: ArrayLike<number>): [number, number] {
   let x = 0
   let y = 0

@@ -1,5 +1,5 @@
 import { TrackingError } from '../errors'
-import { boundsOf, type Box } from '../geometry'
+import { boundsOfAll, type Box } from '../geometry'
 import { grownMask, halvedMask, polygonMask, structureOf, type PixelMask, type PyramidLevel } from '../image'
 
 /** Samples of one pyramid level of the pattern's picture. */
@@ -53,13 +53,7 @@ export const HIDDEN_MARGIN = 2
 const LEAST_SAMPLES = 30
 
 export function patternFrameOf(outlines: readonly ArrayLike<number>[]): PatternFrame {
-  const boxes = outlines.map(boundsOf)
-  const box = {
-    left: Math.min(...boxes.map((b) => b.left)),
-    top: Math.min(...boxes.map((b) => b.top)),
-    right: Math.max(...boxes.map((b) => b.right)),
-    bottom: Math.max(...boxes.map((b) => b.bottom)),
-  }
+  const box = boundsOfAll(outlines)
   return {
     box,
     centreX: (box.left + box.right) / 2,

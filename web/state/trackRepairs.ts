@@ -14,7 +14,6 @@ import {
   trackOutlinesOn,
   tracksCombined,
   type Combination,
-  type FrameState,
   type Patch,
   type Track,
 } from '@tender-lasso/core/document'
@@ -31,17 +30,12 @@ function withTrack(act: (track: Track, frame: number) => void) {
   else act(track, frame)
 }
 
-/** Frames marked in the timeline, or null. */
-export function markedRange(): readonly [number, number] | null {
-  return useShot.getState().range
-}
-
 /**
  * The stretch to repair: the marked range; else the gap round the frame; else the doubtful frames round it. The ends
  * are known frames that stay.
  */
 function stretchAround(track: Track, frame: number): [number, number] | null {
-  const marked = markedRange()
+  const marked = useShot.getState().range
   const raw = rawSamplesOf(track)
   if (marked) {
     const [from, to] = [marked[0] - 1, marked[1] + 1]
@@ -50,7 +44,7 @@ function stretchAround(track: Track, frame: number): [number, number] | null {
   const gap = gapAround(track, frame)
   if (gap) return gap
   if (frameState(track, frame) !== 'doubtful') return null
-  const isBad = (f: number): boolean => (['doubtful', 'missing'] satisfies FrameState[] as FrameState[]).includes(frameState(track, f)) // prettier-ignore
+  const isBad = (f: number) => ['doubtful', 'missing'].includes(frameState(track, f))
   const [first, last] = shotRange()
   let [from, to] = [frame, frame]
   while (from >= first && isBad(from)) from--
@@ -84,7 +78,7 @@ export function bridgeByTrack(otherId: string) {
 /** Takes the samples of the marked range, or of the present frame, away. */
 export function clearStretch() {
   withTrack((track, frame) => {
-    const [from, to] = markedRange() ?? [frame, frame]
+    const [from, to] = useShot.getState().range ?? [frame, frame]
     const patches = rangeCleared(track, from, to)
     if (patches.length === 0)
       return say('said', `${track.name} has nothing on ${from === to ? from : `${from} to ${to}`}`)

@@ -15,7 +15,7 @@ import {
   type TrackEnd,
   type TrackRun,
 } from '@tender-lasso/core/tracking'
-import { boundsOf, identity, invert, multiply, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
+import { identity, invert, multiply, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
 import { AnalysisTiles } from '../state/analysisTiles'
 
@@ -75,13 +75,7 @@ const trackWorker = {
     spacing: number,
     most: number,
   ): Promise<Feature[]> {
-    const boxes = outlines.map(boundsOf)
-    const box = {
-      left: Math.floor(Math.min(...boxes.map((b) => b.left)) - 6),
-      top: Math.floor(Math.min(...boxes.map((b) => b.top)) - 6),
-      right: Math.ceil(Math.max(...boxes.map((b) => b.right)) + 6),
-      bottom: Math.ceil(Math.max(...boxes.map((b) => b.bottom)) + 6),
-    }
+    const box = movedPatternBox(outlines, identity(), [-6, -6, 6, 6])
     return goodFeatures(await tilesOf(plate).image(frame, box), outlines, hidden, spacing, most)
   },
 

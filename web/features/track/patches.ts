@@ -1,17 +1,11 @@
 import { followedMatrix, patternFor, type Track } from '@tender-lasso/core/document'
-import { boundsOf, identity, invert, multiply, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
+import { boundsOfAll, identity, invert, multiply, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
 import { useShot } from '../../state/shotStore'
 import { plateOf, trackWorkers } from '../../state/trackWorkers'
 
 /** The pattern's box with a rim, so that what is round it can be seen too. */
 export function patchBox(track: Track, frame: number): Box {
-  const boxes = patternFor(track, frame).outlines.map(boundsOf)
-  const box = {
-    left: Math.min(...boxes.map((b) => b.left)),
-    top: Math.min(...boxes.map((b) => b.top)),
-    right: Math.max(...boxes.map((b) => b.right)),
-    bottom: Math.max(...boxes.map((b) => b.bottom)),
-  }
+  const box = boundsOfAll(patternFor(track, frame).outlines)
   const rim = 0.12 * Math.max(box.right - box.left, box.bottom - box.top)
   return { left: box.left - rim, top: box.top - rim, right: box.right + rim, bottom: box.bottom + rim }
 }

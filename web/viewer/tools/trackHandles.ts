@@ -14,6 +14,7 @@ import {
 } from '@tender-lasso/core/document'
 import {
   applyToPoint,
+  boundsOfAll,
   identity,
   invert,
   movedPolygon,
@@ -57,7 +58,7 @@ export function shownOutlines(track: Track, frame: number): readonly Float64Arra
 export function searchBoxOn(track: Track, frame: number): [number, number, number, number] {
   const box = boundsOfAll(shownOutlines(track, frame))
   const [left, top, right, bottom] = track.search
-  return [box[0] + left, box[1] + top, box[2] + right, box[3] + bottom]
+  return [box.left + left, box.top + top, box.right + right, box.bottom + bottom]
 }
 
 /** Outline of a leave-out on a frame, or null for a Part and where the surface is not known. */
@@ -66,19 +67,6 @@ export function leaveOutOn(track: Track, leaveOut: LeaveOut, frame: number): Flo
   if (!leaveOut.rides) return keyedOutlineOn(leaveOut, frame)
   const matrix = followedOn(track, frame)
   return matrix && movedPolygon(leaveOut.keys[0]!.outline, matrix)
-}
-
-function boundsOfAll(outlines: readonly Float64Array[]): [number, number, number, number] {
-  const bounds: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity]
-  for (const outline of outlines) {
-    for (let i = 0; i < outline.length; i += 2) {
-      bounds[0] = Math.min(bounds[0], outline[i]!)
-      bounds[1] = Math.min(bounds[1], outline[i + 1]!)
-      bounds[2] = Math.max(bounds[2], outline[i]!)
-      bounds[3] = Math.max(bounds[3], outline[i + 1]!)
-    }
-  }
-  return bounds
 }
 
 /** The handle within reach of a place, nearest kind first: centre, corners, leave-outs, search box, inside. */
