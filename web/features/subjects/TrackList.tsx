@@ -1,7 +1,7 @@
 'use client'
 
 import { useState } from 'react'
-import { Archive, ArchiveRestore, Eye, EyeOff, Lock, LockOpen } from 'lucide-react'
+import { Archive, ArchiveRestore, Crosshair, Eye, EyeOff, Lock, LockOpen } from 'lucide-react'
 import {
   allOf,
   fieldSet,
@@ -96,7 +96,7 @@ function TrackRow({ document, track, shown }: { document: RotoDocument; track: T
           edit('hue of a track', [fieldSet(track, 'hue', nextHue(track.hue))])
         }}
       >
-        {track.surface === 'point' ? '⌖' : '∿'}
+        {track.surface === 'point' ? <Crosshair size={11} /> : '∿'}
       </button>
       <NameInPlace value={track.name} onCommit={(name) => edit(`name ${name}`, [fieldSet(track, 'name', name)])} />
       {isStale && (
