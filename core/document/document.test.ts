@@ -46,28 +46,16 @@ import {
   type TrackSample,
 } from './index'
 import type { Shape } from './objects'
-import { documentOf, testPart, testShape, testShot, testSubject, testTrack } from './testDocuments'
-
-function batch(patches: Patch[], overrides: Partial<EditBatch> = {}): EditBatch {
-  return {
-    batchId: newId(),
-    clientId: 'client',
-    clientSequence: 0,
-    author: 'Ida',
-    baseSequence: 0,
-    schemaVersion: 1,
-    label: 'edit',
-    undoes: null,
-    patches,
-    ...overrides,
-  }
-}
-
-function applied(document: RotoDocument, patches: Patch[]): RotoDocument {
-  const result = applyBatch(document, batch(patches))
-  if (isConflict(result)) throw new Error(result.reason)
-  return result
-}
+import {
+  documentOf,
+  testBatch,
+  testPart,
+  testShape,
+  testShot,
+  testSubject,
+  testTrack,
+  withPatches,
+} from './testDocuments'
 
 function sameDocument(a: RotoDocument, b: RotoDocument): boolean {
   return (
@@ -139,13 +127,13 @@ describe('edits', () => {
         for (const [kind, a, b] of sequence) {
           const patches = randomEdit(document, kind, a, b)
           if (!patches) continue
-          const edit = batch(patches)
+          const edit = testBatch(patches)
           const next = applyBatch(document, edit)
           if (isConflict(next)) throw new Error(next.reason)
           document = next
           done.push(edit)
         }
-        for (const edit of done.reverse()) document = applied(document, patchesTakenBack(edit))
+        for (const edit of done.reverse()) document = withPatches(document, patchesTakenBack(edit))
         expect(sameDocument(document, start)).toBe(true)
       }),
       { numRuns: 150 },
@@ -160,9 +148,9 @@ describe('edits', () => {
         for (const [kind, a, b] of sequence) {
           const patches = randomEdit(live, kind, a, b)
           if (!patches) continue
-          live = applied(live, patches)
+          live = withPatches(live, patches)
           const wire = JSON.stringify(patches, (_k, v: unknown) => (v instanceof Float64Array ? Array.from(v) : v))
-          replayed = applied(replayed, JSON.parse(wire) as Patch[])
+          replayed = withPatches(replayed, JSON.parse(wire) as Patch[])
         }
         expect(sameDocument(live, replayed)).toBe(true)
         const bytes = encodeObjects([...live.objects.values()].map(encodeObject))
@@ -175,10 +163,10 @@ describe('edits', () => {
   it('refuse what can fit no document, and broken references', () => {
     const coat = find(start, 'part', 'coat')!
     const bad = [{ kind: 'field', id: 'coat', field: 'depth', before: coat.depth, after: 'near' }] as Patch[]
-    expect(() => applyBatch(start, batch(bad))).toThrow(expect.objectContaining({ code: 'invalid-patch' }))
-    const cycle = applyBatch(start, batch([fieldSet(coat, 'parentId', 'hat')]))
+    expect(() => applyBatch(start, testBatch(bad))).toThrow(expect.objectContaining({ code: 'invalid-patch' }))
+    const cycle = applyBatch(start, testBatch([fieldSet(coat, 'parentId', 'hat')]))
     expect(isConflict(cycle) && cycle.reason).toContain('carry itself')
-    const orphan = applyBatch(start, batch([{ kind: 'object', id: 'coat', before: coat, after: null }]))
+    const orphan = applyBatch(start, testBatch([{ kind: 'object', id: 'coat', before: coat, after: null }]))
     expect(isConflict(orphan)).toBe(true)
   })
 })
@@ -237,7 +225,7 @@ describe('two artists on one shot', () => {
             }
             if (!patches) continue
             const identity = { clientId: author, author, clientSequence: counters[who]!++, undoes }
-            const edit = batch(patches, identity)
+            const edit = testBatch(patches, identity)
             const next = withLocalEdit(replicas[who], edit)
             if (next) {
               replicas[who] = next
@@ -262,7 +250,7 @@ describe('two artists on one shot', () => {
     const shape = find(start, 'shape', 'outline')!
     const server = new PlainLog()
     const removed = (author: string, key: Shape['keys'][number], clientSequence: number) =>
-      batch([{ kind: 'key', id: 'outline', time: key.time, before: key, after: null }], {
+      testBatch([{ kind: 'key', id: 'outline', time: key.time, before: key, after: null }], {
         clientId: author,
         author,
         clientSequence,
@@ -274,10 +262,10 @@ describe('two artists on one shot', () => {
 
   it('undo never takes back what somebody else has changed since', () => {
     const shape = find(start, 'shape', 'outline')!
-    const mine = batch([fieldSet(shape, 'opacity', 0.5)])
-    const afterMine = applied(start, mine.patches)
-    const afterTheirs = applied(afterMine, [fieldSet(find(afterMine, 'shape', 'outline')!, 'opacity', 0.2)])
-    expect(isConflict(applyBatch(afterTheirs, batch(patchesTakenBack(mine))))).toBe(true)
+    const mine = testBatch([fieldSet(shape, 'opacity', 0.5)])
+    const afterMine = withPatches(start, mine.patches)
+    const afterTheirs = withPatches(afterMine, [fieldSet(find(afterMine, 'shape', 'outline')!, 'opacity', 0.2)])
+    expect(isConflict(applyBatch(afterTheirs, testBatch(patchesTakenBack(mine))))).toBe(true)
   })
 })
 
@@ -306,7 +294,7 @@ describe('points on every key', () => {
         unit,
         (i, t, at) => {
           const time = 1001 + at * 39
-          const document = applied(start, pointInserted(shape, i, t).patches)
+          const document = withPatches(start, pointInserted(shape, i, t).patches)
           const before = outlineAt(start, shape, time)
           const after = outlineAt(document, find(document, 'shape', 'outline')!, time)
           for (const u of [0.1, 0.5, 0.9]) {
@@ -322,7 +310,7 @@ describe('points on every key', () => {
   it('removing an inserted point brings the outline back, and removal tells how far it went', () => {
     const shape = find(start, 'shape', 'outline')!
     const { patches, pointId } = pointInserted(shape, 2, 0.4)
-    const withPoint = find(applied(start, patches), 'shape', 'outline')!
+    const withPoint = find(withPatches(start, patches), 'shape', 'outline')!
     const back = pointsRemoved(withPoint, new Set([pointId]))
     for (const { pixels } of back.deviations) expect(pixels).toBeLessThan(0.05)
     const far = pointsRemoved(shape, new Set(shape.pointIds.slice(0, 3)))
@@ -348,7 +336,7 @@ function trackedDocument(id = 'board', turn = 0.02): RotoDocument {
     ]
     samples.push(unmeasuredSample(f, 'tracked', homographyOf(channels, 300, 200)))
   }
-  return applied(start, patchesForSamples({ ...track, id }, samples))
+  return withPatches(start, patchesForSamples({ ...track, id }, samples))
 }
 
 describe('Movers (formulas 5)', () => {
@@ -370,7 +358,7 @@ describe('Movers (formulas 5)', () => {
   }
 
   const attach = (d: RotoDocument, frame: number) =>
-    applied(d, moverAttached(d, find(d, 'part', 'coat')!, 'board', frame))
+    withPatches(d, moverAttached(d, find(d, 'part', 'coat')!, 'board', frame))
 
   it('attached at a frame, nothing moves there and the shape goes with the track elsewhere', () => {
     const moved = attach(document, 1010)
@@ -384,7 +372,7 @@ describe('Movers (formulas 5)', () => {
   it('a carried child keeps its place when its own track takes over on a frame', () => {
     const carried = attach(document, 1001)
     const hat = find(carried, 'part', 'hat')!
-    const own = applied(carried, moverAttached(carried, hat, 'board', 1030))
+    const own = withPatches(carried, moverAttached(carried, hat, 'board', 1030))
     const p = worldAt(carried, hat, 1030)
     const q = worldAt(own, find(own, 'part', 'hat')!, 1030)
     p.forEach((value, i) => expect(q[i]! / q[8]!).toBeCloseTo(value / p[8]!, 9))
@@ -392,11 +380,11 @@ describe('Movers (formulas 5)', () => {
 
   it('dropped or replaced exactly, nothing moves beyond 1e-6 px at any time', () => {
     const moved = attach(document, 1010)
-    const dropped = applied(moved, moverDroppedExactly(moved, find(moved, 'part', 'coat')!))
+    const dropped = withPatches(moved, moverDroppedExactly(moved, find(moved, 'part', 'coat')!))
     expect(largestMove(moved, dropped)).toBeLessThan(1e-6)
     const coat = find(moved, 'part', 'coat')!
-    const replaced = applied(moved, moverReplacedExactly(moved, coat, 'board', 1020))
-    const then = applied(replaced, moverDroppedExactly(replaced, find(replaced, 'part', 'coat')!))
+    const replaced = withPatches(moved, moverReplacedExactly(moved, coat, 'board', 1020))
+    const then = withPatches(replaced, moverDroppedExactly(replaced, find(replaced, 'part', 'coat')!))
     expect(largestMove(replaced, then)).toBeLessThan(1e-6)
   })
 
@@ -404,7 +392,7 @@ describe('Movers (formulas 5)', () => {
     const moved = attach(document, 1001)
     const coat = find(moved, 'part', 'coat')!
     const { patches, largest } = moverDroppedAtKeys(moved, coat, times)
-    const dropped = applied(moved, patches)
+    const dropped = withPatches(moved, patches)
     expect(find(dropped, 'part', 'coat')!.mover).toBeNull()
     for (const frame of [1001, 1020, 1040]) {
       const p = outlineAt(moved, find(moved, 'shape', 'outline')!, frame)

@@ -1,5 +1,8 @@
 import { centredShutter } from '../timing'
+import { applyBatch, type EditBatch } from './batches'
+import { isConflict, type Patch } from './patches'
 import {
+  newId,
   POINT_STRIDE,
   type DocumentObject,
   type Part,
@@ -79,6 +82,29 @@ export function roundOutline(points: number, radius: number, x: number, y: numbe
     values.set([x + radius * c, y + radius * s, s * handle, -c * handle, -s * handle, c * handle], i * POINT_STRIDE)
   }
   return values
+}
+
+/** A batch as an artist's browser sends it. */
+export function testBatch(patches: Patch[], overrides: Partial<EditBatch> = {}): EditBatch {
+  return {
+    batchId: newId(),
+    clientId: 'client',
+    clientSequence: 0,
+    author: 'Ida',
+    baseSequence: 0,
+    schemaVersion: 1,
+    label: 'edit',
+    undoes: null,
+    patches,
+    ...overrides,
+  }
+}
+
+/** The document with patches that must fit. */
+export function withPatches(document: RotoDocument, patches: Patch[]): RotoDocument {
+  const next = applyBatch(document, testBatch(patches))
+  if (isConflict(next)) throw new Error(next.reason)
+  return next
 }
 
 export function testTrack(id: string): Track {

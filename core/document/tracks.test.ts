@@ -17,7 +17,6 @@ import {
   isCombinationStale,
   isConflict,
   motionSamplesOf,
-  newId,
   objectSchema,
   offsetKeySet,
   patchesForSamples,
@@ -35,30 +34,19 @@ import {
   tracksCombined,
   trackStamp,
   unmeasuredSample,
-  type EditBatch,
-  type Patch,
   type RotoDocument,
   type Track,
 } from './index'
-import { documentOf, testPart, testShape, testShot, testSubject, testTrack } from './testDocuments'
-
-const batch = (patches: Patch[]): EditBatch => ({
-  batchId: newId(),
-  clientId: 'client',
-  clientSequence: 0,
-  author: 'Ida',
-  baseSequence: 0,
-  schemaVersion: 1,
-  label: 'edit',
-  undoes: null,
-  patches,
-})
-
-function applied(document: RotoDocument, patches: Patch[]): RotoDocument {
-  const next = applyBatch(document, batch(patches))
-  if (isConflict(next)) throw new Error(next.reason)
-  return next
-}
+import {
+  documentOf,
+  testBatch,
+  testPart,
+  testShape,
+  testShot,
+  testSubject,
+  testTrack,
+  withPatches,
+} from './testDocuments'
 
 const motionAt = (frame: number): Matrix3 =>
   homographyOf([300 + 4 * (frame - 1001), 200 - (frame - 1001), 0.01 * (frame - 1001), 0, 0, 0, 0, 0], 300, 200)
@@ -74,7 +62,7 @@ const start = (() => {
     patternFrame: 1001,
     stamp: trackStamp(document, testTrack('board'), 1001 + i),
   }))
-  return applied(document, patchesForSamples(testTrack('board'), samples))
+  return withPatches(document, patchesForSamples(testTrack('board'), samples))
 })()
 
 describe('tracks stored before', () => {
@@ -91,27 +79,27 @@ describe('tracks stored before', () => {
     expect([sample.match, sample.kept, sample.stamp]).toEqual([values[70], values[71], 0])
     // A log entry written then still fits what it was written about.
     const patch = patchSchema.parse({ kind: 'block', id: 'old', index: 31, before: values, after: null })
-    expect(isConflict(applyBatch(documentOf([lifted]), batch([patch])))).toBe(false)
+    expect(isConflict(applyBatch(documentOf([lifted]), testBatch([patch])))).toBe(false)
     expect(sameValue(decodeObject(encodeObject(lifted)), lifted)).toBe(true)
   })
 })
 
 describe('repair', () => {
   it('a Bridge takes away what lay between, and undo brings it back', () => {
-    const bridged = applied(start, bridgeMade(board(start), 1010, 1020))
+    const bridged = withPatches(start, bridgeMade(board(start), 1010, 1020))
     expect(frameState(board(bridged), 1015)).toBe('bridged')
     expect(sampleAt(board(bridged), 1015)).toBeNull()
     const [a, b] = [centreAt(motionSamplesOf(board(bridged)), 1015)!, applyToPoint(motionAt(1015), 300, 200)]
     expect(Math.hypot(a[0] - b[0]!, a[1] - b[1]!)).toBeLessThan(1e-6)
     const patches = bridgeMade(board(start), 1010, 1020)
-    const back = applied(bridged, patchesTakenBack(batch(patches)))
+    const back = withPatches(bridged, patchesTakenBack(testBatch(patches)))
     expect(sameValue(board(back), board(start))).toBe(true)
-    expect(gapAround(board(applied(start, rangeCleared(board(start), 1011, 1019))), 1014)).toEqual([1010, 1020])
+    expect(gapAround(board(withPatches(start, rangeCleared(board(start), 1011, 1019))), 1014)).toEqual([1010, 1020])
     expect(gapAround(board(start), 1070)).toBeNull()
   })
 
   it("another track's motion fills a gap and meets both ends", () => {
-    const gap = board(applied(start, rangeCleared(board(start), 1011, 1019)))
+    const gap = board(withPatches(start, rangeCleared(board(start), 1011, 1019)))
     // It follows another place, and slides by 0.3 px a frame against the board.
     const other = { ...motionSamplesOf(board(start)), pivot: [500, 300] as const }
     const sliding = { ...other, matrices: other.matrices.slice() }
@@ -119,7 +107,7 @@ describe('repair', () => {
       const moved = multiply(translation(0.3 * i, 0), other.matrices.subarray(i * 9, i * 9 + 9))
       sliding.matrices.set(moved, i * 9)
     }
-    const filled = applied(documentOf([testShot, gap]), bridgedByTrack(gap, sliding, 1010, 1020))
+    const filled = withPatches(documentOf([testShot, gap]), bridgedByTrack(gap, sliding, 1010, 1020))
     for (let frame = 1011; frame < 1020; frame++) {
       expect(frameState(board(filled), frame)).toBe('bridged')
       const [a, b] = [centreAt(motionSamplesOf(board(filled)), frame)!, applyToPoint(motionAt(frame), 300, 200)]
@@ -128,23 +116,23 @@ describe('repair', () => {
   })
 
   it('a nudge places the frame by hand, beyond the last sample as well', () => {
-    const nudged = board(applied(start, sampleNudged(board(start), 1020, 2, -1)))
+    const nudged = board(withPatches(start, sampleNudged(board(start), 1020, 2, -1)))
     expect(frameState(nudged, 1020)).toBe('placed')
     const expected = multiply(translation(2, -1), motionAt(1020))
     expect(Array.from(followedMatrix(nudged, 1020)!)).toEqual(Array.from(expected))
-    expect(frameState(board(applied(start, sampleNudged(board(start), 1065, 1, 0))), 1065)).toBe('placed')
+    expect(frameState(board(withPatches(start, sampleNudged(board(start), 1065, 1, 0))), 1065)).toBe('placed')
   })
 
   it('Offset and smoothing change what is reported, never what is stored', () => {
-    let document = applied(start, offsetKeySet(board(start), 1001, { x: 10, y: 0 }))
-    document = applied(document, offsetKeySet(board(document), 1011, { x: 20, y: 5 }))
+    let document = withPatches(start, offsetKeySet(board(start), 1001, { x: 10, y: 0 }))
+    document = withPatches(document, offsetKeySet(board(document), 1011, { x: 20, y: 5 }))
     const [x, y] = centreAt(motionSamplesOf(board(document)), 1006)!
     const [u, v] = applyToPoint(motionAt(1006), 300, 200)
     expect([x - u!, y - v!]).toEqual([expect.closeTo(15, 9), expect.closeTo(2.5, 9)])
     const smoothing = { method: 'spline' as const, position: 4, rotation: 4, scale: 4, perspective: 0, range: null }
-    document = applied(document, [fieldSet(board(document), 'smoothing', smoothing)])
+    document = withPatches(document, [fieldSet(board(document), 'smoothing', smoothing)])
     expect(rawSamplesOf(board(document))).toEqual(rawSamplesOf(board(start)))
-    const back = applied(document, [
+    const back = withPatches(document, [
       fieldSet(board(document), 'smoothing', null),
       fieldSet(board(document), 'offset', []),
     ])
@@ -161,7 +149,7 @@ describe('repair', () => {
 describe('patterns', () => {
   it('one given on a later frame counts from there on and leaves what is before', () => {
     const other = Float64Array.of(500, 300, 560, 300, 560, 360)
-    const document = applied(start, patternSet(board(start), 1020, [other])!)
+    const document = withPatches(start, patternSet(board(start), 1020, [other])!)
     const track = board(document)
     expect(patternFor(track, 1019).frame).toBe(1001)
     expect(patternFor(track, 1020).frame).toBe(1020)
@@ -182,12 +170,14 @@ describe('patterns', () => {
         { frame: 1020, outline: Float64Array.of(20, 0, 30, 0, 30, 10) },
       ],
     }
-    const document = applied(start, [fieldSet(board(start), 'leaveOut', [moving, { kind: 'part', partId: 'coat' }])])
+    const document = withPatches(start, [
+      fieldSet(board(start), 'leaveOut', [moving, { kind: 'part', partId: 'coat' }]),
+    ])
     const [drawn, ...part] = hidingOutlinesOn(document, board(document), 1015)
     expect(Array.from(drawn!)).toEqual([10, 0, 20, 0, 20, 10])
     expect(part.length).toBe(5)
     const later = { ...moving, keys: [moving.keys[0]!, { ...moving.keys[1]!, frame: 1030 }] }
-    const changed = applied(document, [
+    const changed = withPatches(document, [
       fieldSet(board(document), 'leaveOut', [later, { kind: 'part', partId: 'coat' }]),
     ])
     const stamps = (d: RotoDocument) => [1005, 1025].map((frame) => trackStamp(d, board(d), frame))
@@ -207,7 +197,7 @@ describe('patterns', () => {
     })
     expect(good.steps.map((step) => step.frame)).toEqual([1050, 1051])
     // Placed beyond a gap: from there on both ways, up to what is known.
-    const placed = board(applied(start, sampleNudged(board(start), 1066, 1, 0)))
+    const placed = board(withPatches(start, sampleNudged(board(start), 1066, 1, 0)))
     const from = (way: 'forward' | 'backward') =>
       trackPlan(start, placed, { way, range: [1001, 1072], at: 1066 }).steps.map((step) => step.frame)
     expect(from('forward')).toEqual([1067, 1068, 1069, 1070, 1071, 1072])
@@ -223,16 +213,16 @@ describe('patterns', () => {
 describe('combining tracks of a document', () => {
   it('makes a new track, tells when it is stale, and leaves the others alone', () => {
     const twin = { ...board(start), id: 'twin', pivot: [350, 250] as [number, number] }
-    const document = applied(start, [{ kind: 'object', id: 'twin', before: null, after: twin }])
+    const document = withPatches(start, [{ kind: 'object', id: 'twin', before: null, after: twin }])
     const { track, patches } = tracksCombined([board(document), twin], 'average', 1020, { name: 'Mean', order: 9 })
-    const after = applied(document, patches)
+    const after = withPatches(document, patches)
     expect(track.referenceFrame).toBe(1020)
     expect(frameState(track, 1030)).toBe('combined')
     const expected = multiply(motionAt(1030), invert(motionAt(1020)))
     const [p, q] = [sampledMatrix(motionSamplesOf(track), 1030)!, expected].map((m) => applyToPoint(m, 400, 180))
     expect(Math.hypot(p![0]! - q![0]!, p![1]! - q![1]!)).toBeLessThan(1e-6)
     expect(isCombinationStale(after, track)).toBe(false)
-    const moved = applied(after, sampleNudged(twin, 1030, 3, 0))
+    const moved = withPatches(after, sampleNudged(twin, 1030, 3, 0))
     expect(isCombinationStale(moved, track)).toBe(true)
     expect(sameValue(board(after), board(start))).toBe(true)
   })
@@ -240,7 +230,7 @@ describe('combining tracks of a document', () => {
   it('says what is wrong when the tracks share no frame', () => {
     const late = { ...testTrack('late'), referenceFrame: 1070 }
     const samples = [1070, 1071].map((frame) => unmeasuredSample(frame, 'tracked', identity()))
-    const document = applied(documentOf([testShot, late]), patchesForSamples(late, samples))
+    const document = withPatches(documentOf([testShot, late]), patchesForSamples(late, samples))
     const tracks = [board(start), find(document, 'track', 'late')!]
     for (const how of ['average', 'join'] as const) {
       expect(() => tracksCombined(tracks, how, 1020, { name: 'x', order: 0 })).toThrow(

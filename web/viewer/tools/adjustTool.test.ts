@@ -1,45 +1,25 @@
 import { describe, expect, it } from 'vitest'
 import {
-  applyBatch,
   find,
   followedMatrix,
   frameState,
-  isConflict,
   patchesForSamples,
   trackOutlinesOn,
   unmeasuredSample,
-  type Patch,
-  type RotoDocument,
 } from '@tender-lasso/core/document'
 import { identity, translation } from '@tender-lasso/core/geometry'
-import { documentOf, testShot, testTrack } from '@tender-lasso/core/document/testDocuments'
+import { documentOf, testShot, testTrack, withPatches } from '@tender-lasso/core/document/testDocuments'
 import { NOTHING_SELECTED } from '../../state/shotStore'
 import { adjustTool } from './adjustTool'
 import type { ToolContext } from './tool'
 
 const input = (x: number, y: number, alt = false) => ({ x, y, shift: false, alt, scale: 1 })
 
-function applied(document: RotoDocument, patches: Patch[]): RotoDocument {
-  const next = applyBatch(document, {
-    batchId: 'b',
-    clientId: 'c',
-    clientSequence: 0,
-    author: 'Ida',
-    baseSequence: 0,
-    schemaVersion: 1,
-    label: 'test',
-    undoes: null,
-    patches,
-  })
-  if (isConflict(next)) throw new Error(next.reason)
-  return next
-}
-
 /** The region 200..400 x 100..300, known on 1001 to 1004, moved by 10 px a frame. */
 function scene(frame: number, locked = false): ToolContext {
   const track = { ...testTrack('board'), locked }
   const samples = [0, 1, 2, 3].map((i) => unmeasuredSample(1001 + i, 'tracked', i ? translation(10 * i, 0) : identity())) // prettier-ignore
-  const document = applied(documentOf([testShot, track]), patchesForSamples(track, samples))
+  const document = withPatches(documentOf([testShot, track]), patchesForSamples(track, samples))
   return { document, frame, selection: { ...NOTHING_SELECTED, trackIds: ['board'] }, pivot: null }
 }
 
@@ -50,7 +30,7 @@ function dragged(context: ToolContext, from: [number, number], to: [number, numb
 }
 
 const boardAfter = (context: ToolContext, step: ReturnType<typeof dragged>) =>
-  find(applied(context.document, step.commit!.patches), 'track', 'board')!
+  find(withPatches(context.document, step.commit!.patches), 'track', 'board')!
 
 describe('adjusting a track', () => {
   it('a corner dragged on a later frame re-shapes the pattern from there on only', () => {

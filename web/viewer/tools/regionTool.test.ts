@@ -1,36 +1,16 @@
 import { describe, expect, it } from 'vitest'
-import {
-  applyBatch,
-  find,
-  isConflict,
-  patchesForSamples,
-  unmeasuredSample,
-  type EditBatch,
-  type Patch,
-} from '@tender-lasso/core/document'
-import { documentOf, testShot, testTrack } from '@tender-lasso/core/document/testDocuments'
+import { find, patchesForSamples, unmeasuredSample } from '@tender-lasso/core/document'
+import { documentOf, testShot, testTrack, withPatches } from '@tender-lasso/core/document/testDocuments'
 import { leaveOutTool } from './regionTool'
 
 const input = (x: number, y: number) => ({ x, y, shift: false, alt: false, scale: 1 })
-const batch = (patches: Patch[]): EditBatch => ({
-  batchId: 'b',
-  clientId: 'c',
-  clientSequence: 0,
-  author: 'Ida',
-  baseSequence: 0,
-  schemaVersion: 1,
-  label: 'test',
-  undoes: null,
-  patches,
-})
-
 /** The track, known on the frame after its reference as moved by (10, -4). */
 function scene() {
   const track = testTrack('surface')
   const frame = track.referenceFrame + 1
   const matrix = Float64Array.of(1, 0, 10, 0, 1, -4, 0, 0, 1)
-  const document = applyBatch(documentOf([testShot, track]), batch(patchesForSamples(track, [unmeasuredSample(frame, 'tracked', matrix)]))) // prettier-ignore
-  if (isConflict(document)) throw new Error(document.reason)
+  const samples = [unmeasuredSample(frame, 'tracked', matrix)]
+  const document = withPatches(documentOf([testShot, track]), patchesForSamples(track, samples))
   const selection = { partId: null, shapeIds: [], trackIds: [track.id], pointIds: new Set<string>(), keyTimes: [] }
   return { document, frame, selection, pivot: null }
 }
@@ -45,8 +25,7 @@ describe('leaving out', () => {
   it('keeps the outline where it lies on the reference frame, whatever frame it was drawn on', () => {
     const context = scene()
     const step = dragged(context)
-    const after = applyBatch(context.document, batch(step.commit!.patches))
-    if (isConflict(after)) throw new Error(after.reason)
+    const after = withPatches(context.document, step.commit!.patches)
     const [leaveOut] = find(after, 'track', 'surface')!.leaveOut
     if (leaveOut?.kind !== 'outline') throw new Error('not an outline')
     expect(leaveOut.rides).toBe(true)
