@@ -1,7 +1,8 @@
-import { applyToPoint, homographyFromPoints, identity, type Matrix3 } from '@tender-lasso/core/geometry'
+import { applyToPoint, homographyFromPoints, identity } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
 import { goodFeatures, runTogether, runTrack, type TrackRun } from '@tender-lasso/core/tracking'
 import { median, type Benchmark } from './benchmark'
+import { cornerError } from './cornerError'
 import { loadOpenCv, type OpenCv, type OpenCvMat } from './openCv'
 import { barOn, cut, planeFrames, PLANE_FRAMES, planeMotion, planeRegion, type Bar } from './photographedPlane'
 
@@ -16,16 +17,6 @@ const USUAL = {
   mostReturnError: null,
   known: [],
 } as const
-
-function cornerError(found: Matrix3, truth: Matrix3, region: readonly number[]): number {
-  let sum = 0
-  for (let k = 0; k < 8; k += 2) {
-    const p = applyToPoint(found, region[k]!, region[k + 1]!)
-    const q = applyToPoint(truth, region[k]!, region[k + 1]!)
-    sum += (p[0]! - q[0]!) ** 2 + (p[1]! - q[1]!) ** 2
-  }
-  return Math.sqrt(sum / 4)
-}
 
 interface Result {
   errors: number[]

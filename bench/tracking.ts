@@ -7,6 +7,7 @@ import type { LumaImage } from '@tender-lasso/core/image'
 import { runTrack, type TrackRun } from '@tender-lasso/core/tracking'
 import { decodeTile, encodeAnalysisFrame, readAnalysisIndex, tileRange } from '@tender-lasso/formats/analysis'
 import { median, type Benchmark } from './benchmark'
+import { cornerError } from './cornerError'
 import { loadOpenCv } from './openCv'
 
 const WIDTH = 2048
@@ -80,16 +81,6 @@ function readBox(
   return image
 }
 
-function cornerError(found: Matrix3, truth: Matrix3): number {
-  let sum = 0
-  for (let k = 0; k < 8; k += 2) {
-    const p = applyToPoint(found, REGION[k]!, REGION[k + 1]!)
-    const q = applyToPoint(truth, REGION[k]!, REGION[k + 1]!)
-    sum += (p[0]! - q[0]!) ** 2 + (p[1]! - q[1]!) ** 2
-  }
-  return Math.sqrt(sum / 4)
-}
-
 /** Enhanced correlation of the same crop, to the reference, from the previous frame's warp. Times and errors a frame. */
 async function openCv(folder: string): Promise<{ times: number[]; errors: number[] }> {
   const { cv } = await loadOpenCv()
@@ -119,7 +110,7 @@ async function openCv(folder: string): Promise<{ times: number[]; errors: number
     }
     const to: number[] = []
     for (let k = 0; k < 8; k += 2) to.push(...centred(REGION[k]!, REGION[k + 1]!))
-    errors.push(cornerError(homographyFromPoints(REGION, to), truthAt(i)))
+    errors.push(cornerError(homographyFromPoints(REGION, to), truthAt(i), REGION))
   }
   return { times, errors }
 }
@@ -164,7 +155,7 @@ export const planarTrack: Benchmark = {
           const now = performance.now()
           times.push(now - start)
           start = now
-          errors.push(cornerError(matrix, truthAt(frame)))
+          errors.push(cornerError(matrix, truthAt(frame), REGION))
           return true
         },
       )

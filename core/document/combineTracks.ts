@@ -1,20 +1,22 @@
 import { TrackingError } from '../errors'
-import { averageMotion, joinMotions, motionFromPoints, POINTS_FOR, sampledMatrix, type MotionSamples } from '../motion'
-import { applyToPoint } from '../geometry'
+import {
+  averageMotion,
+  centreAt,
+  joinMotions,
+  motionFromPoints,
+  POINTS_FOR,
+  sampledMatrix,
+  type MotionSamples,
+} from '../motion'
+import { squareRound } from '../geometry'
 import { samplesOfMotion } from './edits/tracks'
 import { find, newId, type RotoDocument } from './objects'
 import { motionSamplesOf } from './trackMotion'
 import { hashOf } from './trackPattern'
 import { patchesForSamples } from './trackSamples'
-import { NEW_TRACK_FIELDS, type Track, type TrackModel } from './track'
-import type { Patch } from './patches'
+import { NEW_TRACK_FIELDS, type Combination, type Track, type TrackModel } from './track'
 import { objectAdded } from './edits/objects'
-import { applyPatch, isConflict } from './patches'
-
-/** average: the mean of all; join: one continues another; points: the motion that their centres make together. */
-export type Combination = 'average' | 'join' | 'points'
-
-const WORDS: Record<Combination, string> = { average: 'Average', join: 'Joined', points: 'From points' }
+import { applyPatch, isConflict, type Patch } from './patches'
 
 /** The model that so many points determine. */
 export function modelForPoints(count: number): TrackModel {
@@ -68,13 +70,11 @@ export function tracksCombined(
     model: how === 'points' ? modelForPoints(tracks.length) : widestModel(tracks),
     referenceFrame: reference,
     outlines:
-      how === 'points'
-        ? [outlineRound(motions, reference, pivot, half)]
-        : [Float64Array.of(x - half, y - half, x + half, y - half, x + half, y + half, x - half, y + half)],
+      how === 'points' ? [outlineRound(motions, reference, pivot, half)] : [Float64Array.from(squareRound(x, y, half))],
     minimumMatch: 0.8,
     pivot,
     blocks: [],
-    madeFrom: { how: WORDS[how], trackIds: tracks.map((track) => track.id), stamp: combinationStamp(tracks) },
+    madeFrom: { how, trackIds: tracks.map((track) => track.id), stamp: combinationStamp(tracks) },
   }
   const patches = patchesForSamples(bare, samplesOfMotion(motion, reference))
   // One object with its samples, so that one patch makes it and one takes it away.
@@ -119,12 +119,9 @@ function sharedFrame(motions: readonly MotionSamples[], wanted: number): number 
 
 const nothingShared = (why: string) => new TrackingError('nothing-shared', `The tracks cannot be combined: ${why}`)
 
-function pivotOn(motion: MotionSamples, frame: number): [number, number] {
-  const matrix = sampledMatrix(motion, frame)
-  if (!matrix) return [motion.pivot[0], motion.pivot[1]]
-  const [x, y] = applyToPoint(matrix, motion.pivot[0], motion.pivot[1])
-  return [x!, y!]
-}
+/** Where the motion's centre is on a frame; where it is not known, as on its reference frame. */
+const pivotOn = (motion: MotionSamples, frame: number): [number, number] =>
+  centreAt(motion, frame) ?? [motion.pivot[0], motion.pivot[1]]
 
 /** A box round the points, to show what the track stands for. */
 function outlineRound(

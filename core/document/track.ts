@@ -84,6 +84,9 @@ const smoothingSchema = z.object({
   range: frameRange.nullable(),
 })
 
+/** average: the mean of all; join: one continues another; points: the motion that their centres make together. */
+const combinationSchema = z.enum(['average', 'join', 'points'])
+
 /** Tracks stored before had one region and nothing of what has come since. */
 function lifted(value: unknown): unknown {
   if (typeof value !== 'object' || value === null || !('region' in value)) return value
@@ -146,15 +149,15 @@ export const trackSchema = z.preprocess(
     visible: z.boolean(),
     archived: z.boolean(),
     /** For a track computed from others: how, from which, and the stamp of what they were. */
-    madeFrom: z.object({ how: z.string().max(60), trackIds: z.array(id), stamp: z.number() }).nullable(),
+    madeFrom: z.object({ how: combinationSchema, trackIds: z.array(id), stamp: z.number() }).nullable(),
   }),
 )
 
 export type Track = z.infer<typeof trackSchema>
 export type TrackModel = z.infer<typeof trackModelSchema>
+export type Combination = z.infer<typeof combinationSchema>
 export type TrackLook = z.infer<typeof lookSchema>
 export type LeaveOut = Track['leaveOut'][number]
-export type TrackReference = z.infer<typeof referenceSchema>
 export type Bridge = z.infer<typeof bridgeSchema>
 export type OffsetKey = z.infer<typeof offsetKeySchema>
 export type Smoothing = z.infer<typeof smoothingSchema>

@@ -44,6 +44,11 @@ export function followedMatrix(track: Track, frame: number): Matrix3 | null {
   return sampledMatrix(motionSamplesOf(bare), frame)
 }
 
+/** {@link followedMatrix}, and on the reference frame, known or not yet tracked, no motion. */
+export function followedOn(track: Track, frame: number): Matrix3 | null {
+  return followedMatrix(track, frame) ?? (frame === track.referenceFrame ? identity() : null)
+}
+
 /** How the frame is known; doubtful is a match in the lower half of what the track allows. */
 export function frameState(track: Track, frame: number): FrameState {
   const sample = sampleAt(track, frame)

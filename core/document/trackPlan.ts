@@ -25,6 +25,19 @@ export interface TrackPlanOptions {
   at?: number
 }
 
+/** What of a track holds for each of its runs. */
+export function runSettings(track: Track): Omit<TrackRun, 'patterns' | 'steps' | 'known'> {
+  const { surface, model, search, look, patternUpdate, minimumMatch, mostReturnError } = track
+  const { texture, density } = look
+  return { surface, model, search, texture, density, look, patternUpdate, minimumMatch, mostReturnError }
+}
+
+/** A pattern with all that is not looked at in its picture: what hides the surface there, and what lies on it. */
+export function placedPattern(document: RotoDocument, track: Track, pattern: TrackPattern): PlacedPattern {
+  const riding = ridingOutlines(track).map((outline) => movedPolygon(outline, pattern.matrix))
+  return { ...pattern, hidden: [...hidingOutlinesOn(document, track, pattern.frame), ...riding] }
+}
+
 /** What the tracker needs to carry a track on in one direction. */
 export function trackPlan(document: RotoDocument, track: Track, options: TrackPlanOptions): TrackRun {
   const { way, range, mostFrames = Infinity, from = 'end', at = track.referenceFrame } = options
@@ -35,12 +48,9 @@ export function trackPlan(document: RotoDocument, track: Track, options: TrackPl
   const patterns: PlacedPattern[] = []
   const steps: TrackRun['steps'][number][] = []
   const patternIndex = (frame: number) => {
-    const { frame: at, outlines, matrix } = renewedPattern(track, start, frame) ?? patternFor(track, frame)
-    const known = patterns.findIndex((pattern) => pattern.frame === at)
-    if (known >= 0) return known
-    const riding = ridingOutlines(track).map((outline) => movedPolygon(outline, matrix))
-    const hidden = [...hidingOutlinesOn(document, track, at), ...riding]
-    return patterns.push({ frame: at, outlines, matrix, hidden }) - 1
+    const pattern = renewedPattern(track, start, frame) ?? patternFor(track, frame)
+    const known = patterns.findIndex((other) => other.frame === pattern.frame)
+    return known >= 0 ? known : patterns.push(placedPattern(document, track, pattern)) - 1
   }
   // What lies beyond a gap is known already and stays, unless the artist wants it again.
   const isDue = (frame: number) =>
@@ -50,17 +60,9 @@ export function trackPlan(document: RotoDocument, track: Track, options: TrackPl
   }
   if (patterns.length === 0) patternIndex(start)
   return {
-    surface: track.surface,
-    model: track.model,
-    search: track.search,
-    texture: track.look.texture,
-    density: track.look.density,
-    look: track.look,
+    ...runSettings(track),
     patterns,
     steps,
-    patternUpdate: track.patternUpdate,
-    minimumMatch: track.minimumMatch,
-    mostReturnError: track.mostReturnError,
     known: [start, start - step].flatMap((frame) => {
       const matrix = followedMatrix(track, frame)
       const isExact = frame === track.referenceFrame || sampleAt(track, frame)?.state === 'tracked'

@@ -42,6 +42,10 @@ export function boundsOf(points: ArrayLike<number>): Box {
   return box
 }
 
+/** Corners of the square round a place, `half` to each side, clockwise on screen from the top left. */
+export const squareRound = (x: number, y: number, half: number): number[] =>
+  [x - half, y - half, x + half, y - half, x + half, y + half, x - half, y + half] // prettier-ignore
+
 /** Bounding box of several polygons together. */
 export function boundsOfAll(polygons: readonly ArrayLike<number>[]): Box {
   const boxes = polygons.map(boundsOf)

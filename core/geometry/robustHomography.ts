@@ -1,11 +1,10 @@
+import { tukeyBiweight } from '../robust'
 import { homographyFromPoints } from './homographyFromPoints'
 import { applyToPoint, type Matrix3 } from './matrix3'
 
 /** Minimal sets that are tried; with 40 % outliers one without any is among them with 0.999999. */
 const MOST_TRIALS = 100
 const ROUNDS = 8
-/** Tukey's constant: 95 % efficiency under Gaussian noise (Holland & Welsch 1977). */
-const TUKEY = 4.685
 /** Points are not known better than this, plate pixels. */
 const SMALLEST_NOISE = 0.02
 
@@ -30,10 +29,7 @@ export function robustHomographyFromPoints(
   let { matrix, noise } = leastMedian(from, to, count)
   for (let round = 0; round < ROUNDS; round++) {
     const errors = transferErrors(matrix, from, to)
-    for (let i = 0; i < count; i++) {
-      const ratio = errors[i]! / (TUKEY * noise)
-      weights[i] = ratio < 1 ? (1 - ratio * ratio) ** 2 : 0
-    }
+    for (let i = 0; i < count; i++) weights[i] = tukeyBiweight(errors[i]!, noise)
     if (weights.filter((weight) => weight > 0).length < 4) return { matrix, weights }
     matrix = homographyFromPoints(from, to, weights)
     noise = Math.max(SMALLEST_NOISE, Math.min(noise, noiseOf(transferErrors(matrix, from, to))))

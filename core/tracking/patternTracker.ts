@@ -10,6 +10,7 @@ import {
   type Matrix3,
 } from '../geometry'
 import { pyramidOf, type LumaImage, type PixelMask, type PyramidLevel } from '../image'
+import { TUKEY, tukeyBiweight } from '../robust'
 import { correlation } from './correlation'
 import { medianAndSpread, medianOf } from './median'
 import {
@@ -87,8 +88,6 @@ const MOST_ITERATIONS = 14
 /** Update of the motion, in pixels of the level, below which iterating stops; coarse levels are only a start. */
 const SMALLEST_STEP = 0.005
 const SMALLEST_COARSE_STEP = 0.02
-/** Tukey's constant: 95 % efficiency under Gaussian noise (Holland & Welsch 1977). */
-const TUKEY = 4.685
 /**
  * An edge that is blurred a little more or less than on the reference differs by about this many pixels times its
  * steepness. Without the allowance the weights would drop just the edges that hold the position.
@@ -437,12 +436,8 @@ export class PatternTracker {
 }
 
 /** Tukey's biweight of a residual, with more patience at steep places. 0 for NaN. */
-function tukeyWeight(residual: number, noise: number, steepness: number): number {
-  const ratio = residual / (TUKEY * (noise + EDGE_SLACK_PIXELS * steepness))
-  if (!(ratio > -1 && ratio < 1)) return 0
-  const root = 1 - ratio * ratio
-  return root * root
-}
+const tukeyWeight = (residual: number, noise: number, steepness: number) =>
+  tukeyBiweight(residual, noise + EDGE_SLACK_PIXELS * steepness)
 
 /** Plate pixels that a corner may lie away from where the motion so far leads. */
 const MOST_SURPRISE = 80

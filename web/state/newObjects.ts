@@ -10,7 +10,7 @@ import {
   type Subject,
   type Track,
 } from '@tender-lasso/core/document'
-import { centroidOfVertices } from '@tender-lasso/core/geometry'
+import { centroidOfVertices, squareRound } from '@tender-lasso/core/geometry'
 
 /** First of "name", "name 2", "name 3" ... that nobody has. */
 function freeName(base: string, taken: readonly string[]): string {
@@ -67,6 +67,10 @@ export function newPart(document: RotoDocument, subjectId: string | null): { par
   return { part, patches }
 }
 
+/** Behind all tracks of the list. */
+export const nextTrackOrder = (document: RotoDocument) =>
+  Math.max(-1, ...allOf(document, 'track').map((track) => track.order)) + 1
+
 export function newTrack(document: RotoDocument, frame: number, region: readonly number[]): Track {
   const tracks = allOf(document, 'track')
   return {
@@ -78,7 +82,7 @@ export function newTrack(document: RotoDocument, frame: number, region: readonly
       tracks.map((t) => t.name),
     ),
     model: 'perspective',
-    order: Math.max(-1, ...tracks.map((t) => t.order)) + 1,
+    order: nextTrackOrder(document),
     referenceFrame: frame,
     outlines: [Float64Array.from(region)],
     minimumMatch: 0.8,
@@ -92,10 +96,9 @@ const USUAL_RETURN_ERROR = 0.7
 
 /** A point track: a square pattern round a place, `half` pixels to each side. */
 export function newPointTrack(document: RotoDocument, frame: number, x: number, y: number, half: number): Track {
-  const square = [x - half, y - half, x + half, y - half, x + half, y + half, x - half, y + half]
   const names = allOf(document, 'track').map((track) => track.name)
   return {
-    ...newTrack(document, frame, square),
+    ...newTrack(document, frame, squareRound(x, y, half)),
     name: freeName('Point', names),
     surface: 'point',
     model: 'position',

@@ -1,13 +1,7 @@
-import {
-  find,
-  followedMatrix,
-  hidingOutlinesOn,
-  patternFor,
-  ridingOutlines,
-  trackPlan,
-} from '@tender-lasso/core/document'
-import { identity, movedPolygon } from '@tender-lasso/core/geometry'
-import { mainTrackId, say, shotRange, useShot, type ShotState } from './shotStore'
+import { find, followedOn, hidingOutlinesOn, patternFor, placedPattern, runSettings } from '@tender-lasso/core/document'
+import type { TrackRun } from '@tender-lasso/core/tracking'
+import { wordsOf } from './api'
+import { mainTrackId, say, useShot, type ShotState } from './shotStore'
 import { plateOf, trackWorkers } from './trackWorkers'
 
 /** Keeps the pixels that the selected track uses on the present frame known while they are shown. Returns what ends it. */
@@ -20,10 +14,7 @@ export function watchPixelsUsed(): () => void {
     timer = setTimeout(() => {
       void pixelsUsedNow(now)
         .then((pixelsUsed) => own === generation && useShot.setState({ pixelsUsed }))
-        .catch(
-          (error: unknown) =>
-            own === generation && say('doubtful', String(error instanceof Error ? error.message : error)),
-        )
+        .catch((error: unknown) => own === generation && say('doubtful', wordsOf(error)))
     }, 60)
   }
   const stop = useShot.subscribe((now, before) => {
@@ -48,15 +39,13 @@ export function watchPixelsUsed(): () => void {
 async function pixelsUsedNow({ document, selection, frame, info }: ShotState) {
   const id = mainTrackId(selection)
   const track = id ? find(document, 'track', id) : undefined
-  const matrix = track && (followedMatrix(track, frame) ?? (frame === track.referenceFrame ? identity() : null))
+  const matrix = track && followedOn(track, frame)
   if (!track || !info || !matrix) return null
-  const pattern = patternFor(track, frame)
-  const riding = ridingOutlines(track).map((outline) => movedPolygon(outline, pattern.matrix))
-  const plan = trackPlan(document, track, { way: 'forward', range: shotRange(), mostFrames: 0 })
-  const run = {
-    ...plan,
-    patterns: [{ ...pattern, hidden: [...hidingOutlinesOn(document, track, pattern.frame), ...riding] }],
+  const run: TrackRun = {
+    ...runSettings(track),
+    patterns: [placedPattern(document, track, patternFor(track, frame))],
     steps: [{ frame, pattern: 0, hidden: hidingOutlinesOn(document, track, frame) }],
+    known: [],
   }
   const [worker] = trackWorkers(1)
   const used = await worker!.pixelsUsed(plateOf(info), run, matrix)

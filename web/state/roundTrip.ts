@@ -1,8 +1,15 @@
-import { followedMatrix, hidingOutlinesOn, trackOutlinesOn, trackPlan, type Track } from '@tender-lasso/core/document'
+import {
+  followedMatrix,
+  hidingOutlinesOn,
+  placedPattern,
+  runSettings,
+  trackOutlinesOn,
+  type Track,
+} from '@tender-lasso/core/document'
 import { applyToPoint } from '@tender-lasso/core/geometry'
 import type { TrackRun } from '@tender-lasso/core/tracking'
 import { proxy } from 'comlink'
-import { shotRange, useShot } from './shotStore'
+import { useShot } from './shotStore'
 import { plateOf, trackWorkers } from './trackWorkers'
 
 export interface RoundTrip {
@@ -27,8 +34,8 @@ export async function roundTrip(track: Track, onFrame: (done: number, of: number
   if (!info || !outlines || !matrix || from === track.referenceFrame) return null
   const steps = Array.from({ length: from - track.referenceFrame }, (_, i) => from - 1 - i)
   const run: TrackRun = {
-    ...trackPlan(document, track, { way: 'forward', range: shotRange(), mostFrames: 0 }),
-    patterns: [{ frame: from, outlines, matrix, hidden: hidingOutlinesOn(document, track, from) }],
+    ...runSettings(track),
+    patterns: [placedPattern(document, track, { frame: from, outlines, matrix })],
     steps: steps.map((frame) => ({ frame, pattern: 0, hidden: hidingOutlinesOn(document, track, frame) })),
     minimumMatch: 0,
     mostReturnError: null,

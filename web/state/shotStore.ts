@@ -8,6 +8,7 @@ import {
   type Patch,
   type RotoDocument,
 } from '@tender-lasso/core/document'
+import { wordsOf } from './api'
 import { FrameCache } from './frameCache'
 import { ShotSession, type SaveState, type SetAside } from './shotSession'
 import type { Step, ToolName } from './steps'
@@ -30,6 +31,9 @@ export const NOTHING_SELECTED: Selection = {
   trackIds: [],
   keyTimes: [],
 }
+
+/** Tracks selected, and nothing else. */
+export const onlyTracks = (trackIds: readonly string[]): Selection => ({ ...NOTHING_SELECTED, trackIds })
 
 /** The track chosen last. */
 export const mainTrackId = (selection: Pick<Selection, 'trackIds'>) => selection.trackIds.at(-1) ?? null
@@ -204,7 +208,7 @@ export function openShot(info: ShotInfo, author: string): () => void {
   const range = Array.from({ length: info.lastFrame - info.firstFrame + 1 }, (_, i) => info.firstFrame + i)
   // The first frame comes at once; the others fill the memory behind it while the artist looks.
   void cache.load(info.firstFrame).then(() => cache.fetchAhead(range, () => frames === cache))
-  opened.open().catch((error: unknown) => say('bad', error instanceof Error ? error.message : String(error)))
+  opened.open().catch((error: unknown) => say('bad', wordsOf(error)))
   return () => {
     opened.close()
     frames?.clear()
@@ -233,7 +237,7 @@ export function edit(label: string, patches: Patch[]): boolean {
     if (session.edit(label, patches)) return true
     say('bad', `Could not ${label}: somebody has changed it meanwhile`)
   } catch (error) {
-    say('bad', `Could not ${label}: ${error instanceof Error ? error.message : String(error)}`)
+    say('bad', `Could not ${label}: ${wordsOf(error)}`)
   }
   set({ shown: get().document })
   return false

@@ -1,7 +1,8 @@
 import { objectAdded, type Track } from '@tender-lasso/core/document'
 import { boundsOf } from '@tender-lasso/core/geometry'
 import { newPointTrack } from './newObjects'
-import { edit, say, select, useShot } from './shotStore'
+import { wordsOf } from './api'
+import { edit, onlyTracks, say, select, useShot } from './shotStore'
 import { plateOf, trackWorkers } from './trackWorkers'
 
 /** Points that an area gets at most; more cost time and tell no more of one surface. */
@@ -18,7 +19,7 @@ export async function spreadPoints(outline: readonly number[]): Promise<void> {
   try {
     const [worker] = trackWorkers(1)
     const polygon = Float64Array.from(outline)
-    const features = await worker!.features(plateOf(info), frame, [polygon], [], spacing, MOST_POINTS)
+    const features = await worker!.features(plateOf(info), frame, [polygon], spacing, MOST_POINTS)
     if (features.length === 0) return say('doubtful', 'No corners here: mark an area with more texture')
     const made: Track[] = []
     let grown = document
@@ -28,9 +29,9 @@ export async function spreadPoints(outline: readonly number[]): Promise<void> {
       made.push(track)
     }
     if (!edit(`spread ${made.length} points`, made.map(objectAdded))) return
-    select({ trackIds: made.map((t) => t.id), partId: null, shapeIds: [], pointIds: new Set(), keyTimes: [] })
+    select(onlyTracks(made.map((t) => t.id)))
     say('said', `${made.length} points; track them together (W)`)
   } catch (error) {
-    say('bad', error instanceof Error ? error.message : String(error))
+    say('bad', wordsOf(error))
   }
 }

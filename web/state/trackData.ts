@@ -1,8 +1,5 @@
 import {
-  NEW_TRACK_FIELDS,
-  allOf,
   motionSamplesOf,
-  newId,
   objectAdded,
   patchesForSamples,
   shownTrackCorners,
@@ -19,7 +16,9 @@ import {
   type TrackData,
   type TrackDataSettings,
 } from '@tender-lasso/formats/trackData'
-import { edit, say, select, useShot } from './shotStore'
+import { wordsOf } from './api'
+import { newTrack } from './newObjects'
+import { edit, onlyTracks, say, select, useShot } from './shotStore'
 
 /** A track in the form that the settings ask for, or why that cannot be. */
 export function trackDataFor(track: Track, settings: TrackDataSettings): TrackData | string {
@@ -55,28 +54,20 @@ export function trackDataFor(track: Track, settings: TrackDataSettings): TrackDa
 export function takeTrackData(text: string) {
   const { document } = useShot.getState()
   try {
-    const motion = motionOfTrackData(readTrackData(text))
-    const relativeTo = readTrackData(text).settings.relativeTo
+    const data = readTrackData(text)
+    const motion = motionOfTrackData(data)
     const track: Track = {
-      ...NEW_TRACK_FIELDS,
-      kind: 'track',
-      id: newId(),
+      ...newTrack(document, data.settings.relativeTo, motion.corners.flat()),
       name: motion.name,
-      model: 'perspective',
-      order: Math.max(-1, ...allOf(document, 'track').map((other) => other.order)) + 1,
-      referenceFrame: relativeTo,
-      outlines: [Float64Array.from(motion.corners.flat())],
-      minimumMatch: 0.8,
       pivot: [motion.centre[0], motion.centre[1]],
-      blocks: [],
     }
     const samples = motion.frames.map(({ frame, matrix }) => unmeasuredSample(frame, 'combined', matrix))
     const patches: Patch[] = [objectAdded(track), ...patchesForSamples(track, samples)]
     if (edit(`read ${track.name}`, patches)) {
-      select({ trackIds: [track.id], partId: null, shapeIds: [], pointIds: new Set(), keyTimes: [] })
+      select(onlyTracks([track.id]))
       say('said', `${track.name}: ${samples.length} frames read`)
     }
   } catch (error) {
-    say('bad', error instanceof Error ? error.message : String(error))
+    say('bad', wordsOf(error))
   }
 }

@@ -1,5 +1,4 @@
 import {
-  allOf,
   bridgedByTrack,
   bridgeMade,
   find,
@@ -18,7 +17,9 @@ import {
   type Track,
 } from '@tender-lasso/core/document'
 import { sampledMatrix } from '@tender-lasso/core/motion'
-import { edit, mainTrackId, say, select, shotRange, useShot } from './shotStore'
+import { wordsOf } from './api'
+import { nextTrackOrder } from './newObjects'
+import { edit, mainTrackId, onlyTracks, say, select, shotRange, useShot } from './shotStore'
 
 /** Acts on the selected track at the present frame; each is one edit. */
 function withTrack(act: (track: Track, frame: number) => void) {
@@ -102,9 +103,8 @@ export function renewPattern() {
 export function duplicateTrack() {
   withTrack((track) => {
     const { document } = useShot.getState()
-    const order = Math.max(...allOf(document, 'track').map((t) => t.order)) + 1
-    const copy = { ...track, id: newId(), name: `${track.name} copy`, order }
-    if (edit(`copy ${track.name}`, [objectAdded(copy)])) select({ trackIds: [copy.id] })
+    const copy = { ...track, id: newId(), name: `${track.name} copy`, order: nextTrackOrder(document) }
+    if (edit(`copy ${track.name}`, [objectAdded(copy)])) select(onlyTracks([copy.id]))
   })
 }
 
@@ -116,14 +116,16 @@ export function combineSelected(how: Combination) {
   if (tracks.length < least)
     return say('doubtful', `Select ${least === 2 ? 'two or more' : 'one or more'} tracks (Shift-click)`)
   const name = `${{ average: 'Average of', join: 'Joined from', points: 'From' }[how]} ${tracks.length > 3 ? `${tracks.length} tracks` : tracks.map((t) => t.name).join(', ')}` // prettier-ignore
-  const order = Math.max(...allOf(document, 'track').map((t) => t.order)) + 1
   try {
-    const { track, patches } = tracksCombined(tracks, how, frame, { name: name.slice(0, 120), order })
+    const { track, patches } = tracksCombined(tracks, how, frame, {
+      name: name.slice(0, 120),
+      order: nextTrackOrder(document),
+    })
     if (edit(`combine ${tracks.length} tracks`, patches)) {
-      select({ trackIds: [track.id], partId: null, shapeIds: [], pointIds: new Set(), keyTimes: [] })
+      select(onlyTracks([track.id]))
     }
   } catch (error) {
-    say('doubtful', error instanceof Error ? error.message : String(error))
+    say('doubtful', wordsOf(error))
   }
 }
 
@@ -134,13 +136,12 @@ export function combineAgain(track: Track) {
   const sources = track.madeFrom.trackIds.flatMap((id) => find(document, 'track', id) ?? [])
   if (sources.length < track.madeFrom.trackIds.length)
     return say('doubtful', 'One of the tracks it was made from is gone')
-  const how = { Average: 'average', Joined: 'join', 'From points': 'points' }[track.madeFrom.how] as Combination
   try {
-    const { track: fresh } = tracksCombined(sources, how, track.referenceFrame, track)
+    const { track: fresh } = tracksCombined(sources, track.madeFrom.how, track.referenceFrame, track)
     const after = { ...track, blocks: fresh.blocks, madeFrom: fresh.madeFrom, referenceFrame: fresh.referenceFrame }
     edit(`combine ${track.name} again`, [{ kind: 'object', id: track.id, before: track, after } as Patch])
   } catch (error) {
-    say('doubtful', error instanceof Error ? error.message : String(error))
+    say('doubtful', wordsOf(error))
   }
 }
 

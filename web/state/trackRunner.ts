@@ -13,6 +13,7 @@ import {
 import { identity } from '@tender-lasso/core/geometry'
 import type { TrackedFrame, TrackRun } from '@tender-lasso/core/tracking'
 import type { RunEnd } from '../workers/track.worker'
+import { wordsOf } from './api'
 import { edit, goTo, preview, say, shotRange, useShot } from './shotStore'
 import { plateOf, trackWorkers } from './trackWorkers'
 
@@ -64,7 +65,7 @@ export async function runSelectedTracks(
     }
     if (outcomes.length) sayHow(outcomes)
   } catch (error) {
-    say('bad', error instanceof Error ? error.message : String(error))
+    say('bad', wordsOf(error))
   } finally {
     stopRunning = null
     useShot.setState({ track: null })

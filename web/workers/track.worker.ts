@@ -71,12 +71,11 @@ const trackWorker = {
     plate: TrackPlate,
     frame: number,
     outlines: readonly Float64Array[],
-    hidden: readonly Float64Array[],
     spacing: number,
     most: number,
   ): Promise<Feature[]> {
     const box = movedPatternBox(outlines, identity(), [-6, -6, 6, 6])
-    return goodFeatures(await tilesOf(plate).image(frame, box), outlines, hidden, spacing, most)
+    return goodFeatures(await tilesOf(plate).image(frame, box), outlines, [], spacing, most)
   },
 
   /**
@@ -92,13 +91,13 @@ const trackWorker = {
     box: Box,
     width: number,
     height: number,
-  ): Promise<{ data: Float32Array; channel: LookChannel }> {
+  ): Promise<Float32Array> {
     const channel = await lookChannel(run, sourceOf(plate))
     const room = 4 + lookMargin(run.look)
     const outline = [box.left, box.top, box.right, box.top, box.right, box.bottom, box.left, box.bottom]
     const around = movedPatternBox([outline], motion, [-room, -room, room, room])
     const picture = lookedAt(await tilesOf(plate).image(frame, around, channel), run.look)
-    return { data: unwarpedPatch(picture, motion, box, width, height), channel }
+    return unwarpedPatch(picture, motion, box, width, height)
   },
 
   /** Which pixels of a frame a track uses there, and how much each counts. */

@@ -8,10 +8,10 @@ import {
   translation,
   type Matrix3,
 } from '../../geometry'
-import { bridgeSlopes, channelsAt, relativeMotion, sampledMatrix, unwrapped, type MotionSamples } from '../../motion'
+import { bridgeSlopes, relativeMotion, sampledMatrix, unwrapped, type MotionSamples } from '../../motion'
 import type { Patch } from '../patches'
 import type { Bridge, OffsetKey, Track } from '../track'
-import { followedMatrix, motionSamplesOf, nearestFollowed } from '../trackMotion'
+import { followedMatrix, nearestFollowed } from '../trackMotion'
 import { patchesForSamples, patchesWithoutSamples, rawSamplesOf, unmeasuredSample } from '../trackSamples'
 import { fieldSet } from './objects'
 
@@ -127,10 +127,4 @@ export function samplesOfMotion(motion: MotionSamples, reference: number) {
     const matrix = frame === reference ? identity() : multiply(sampledMatrix(motion, frame)!, toReference)
     return [unmeasuredSample(frame, 'combined', matrix)]
   })
-}
-
-/** Channels of a track about its centre on one frame, or null. */
-export function trackChannelsOn(track: Track, frame: number): Float64Array | null {
-  const motion = motionSamplesOf(track)
-  return sampledMatrix(motion, frame) ? channelsAt(motion, frame) : null
 }

@@ -12,7 +12,7 @@ import {
 } from '@tender-lasso/core/document'
 import { css, SUBJECT_HUES } from '../../state/colours'
 import { trackColour } from '../../state/trackColour'
-import { edit, mainTrackId, select, useShot } from '../../state/shotStore'
+import { edit, mainTrackId, onlyTracks, select, useShot } from '../../state/shotStore'
 import { NameInPlace } from './NameInPlace'
 import { RowButton } from './RowButton'
 import styles from './subjects.module.css'
@@ -145,5 +145,5 @@ function choose(track: Track, shown: readonly Track[], upTo: boolean, adds: bool
     const others = selection.trackIds.filter((id) => id !== track.id)
     trackIds = selection.trackIds.includes(track.id) ? others : [...others, track.id]
   }
-  select({ trackIds, partId: null, shapeIds: [], pointIds: new Set(), keyTimes: [] })
+  select(onlyTracks(trackIds))
 }

@@ -1,7 +1,8 @@
 'use client'
 
+import { useMemo } from 'react'
 import { Button } from 'antd'
-import { find, modelForPoints, motionSamplesOf } from '@tender-lasso/core/document'
+import { find, modelForPoints, motionSamplesOf, type RotoDocument } from '@tender-lasso/core/document'
 import { centreAt, disagreementOn } from '@tender-lasso/core/motion'
 import { goTo, shotRange, useShot } from '../../state/shotStore'
 import { combineSelected } from '../../state/trackRepairs'
@@ -20,21 +21,13 @@ export function CombineSection() {
   const document = useShot((state) => state.document)
   const trackIds = useShot((state) => state.selection.trackIds)
   const frame = useShot((state) => state.frame)
-  const tracks = trackIds.flatMap((id) => find(document, 'track', id) ?? [])
-  const motions = tracks.map(motionSamplesOf)
-  const [first, last] = shotRange()
-  const reference = Math.min(last, Math.max(first, tracks[0]?.referenceFrame ?? first))
-  const centres = motions.flatMap((motion) => centreAt(motion, reference) ?? [])
-  const worst = { frame: reference, pixels: 0 }
-  for (let at = first; at <= last; at++) {
-    const pixels = disagreementOn(motions, reference, at, centres) ?? 0
-    if (pixels > worst.pixels) Object.assign(worst, { frame: at, pixels })
-  }
-  const here = disagreementOn(motions, reference, frame, centres)
+  // All frames are looked at when the tracks change, not for every frame that is scrubbed to.
+  const { first, worst, disagreements } = useMemo(() => disagreementsOf(document, trackIds), [document, trackIds])
+  const here = disagreements[frame - first] ?? null
   return (
     <>
       <Row label="Selected">
-        <span className={styles.value}>{tracks.length} tracks</span>
+        <span className={styles.value}>{trackIds.length} tracks</span>
       </Row>
       <Row
         label="Disagree by"
@@ -58,7 +51,7 @@ export function CombineSection() {
           title="The motion that the centres of these tracks make together"
           onClick={() => combineSelected('points')}
         >
-          From points: {MODEL_WORDS[modelForPoints(tracks.length)]}
+          From points: {MODEL_WORDS[modelForPoints(trackIds.length)]}
         </Button>
         <Button size="small" title="The mean of their motions" onClick={() => combineSelected('average')}>
           Average
@@ -73,4 +66,18 @@ export function CombineSection() {
       </div>
     </>
   )
+}
+
+/** By how far the tracks disagree on each frame of the shot, and where most. */
+function disagreementsOf(document: RotoDocument, trackIds: readonly string[]) {
+  const tracks = trackIds.flatMap((id) => find(document, 'track', id) ?? [])
+  const motions = tracks.map(motionSamplesOf)
+  const [first, last] = shotRange()
+  const reference = Math.min(last, Math.max(first, tracks[0]?.referenceFrame ?? first))
+  const centres = motions.flatMap((motion) => centreAt(motion, reference) ?? [])
+  const disagreements = Array.from({ length: last - first + 1 }, (_, i) =>
+    disagreementOn(motions, reference, first + i, centres),
+  )
+  const pixels = Math.max(0, ...disagreements.map((distance) => distance ?? 0))
+  return { first, disagreements, worst: { frame: first + disagreements.indexOf(pixels), pixels } }
 }

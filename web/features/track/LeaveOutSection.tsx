@@ -5,6 +5,7 @@ import {
   allOf,
   fieldSet,
   find,
+  followedOn,
   partsByDepth,
   type LeaveOut,
   type RotoDocument,
@@ -12,7 +13,7 @@ import {
 } from '@tender-lasso/core/document'
 import { invert, movedPolygon } from '@tender-lasso/core/geometry'
 import { edit, say, useShot } from '../../state/shotStore'
-import { followedOn, leaveOutOn } from '../../viewer/tools/trackHandles'
+import { leaveOutOn } from '../../viewer/tools/trackHandles'
 import { Row } from '../properties/Row'
 import styles from '../properties/properties.module.css'
 

@@ -24,7 +24,7 @@ export function PatternView({ track }: { track: Track }) {
     const show = async (at: number, canvas: HTMLCanvasElement | null) => {
       const patch = await patchOf(track, at, box, width!, height!).catch(() => null)
       if (!isCurrent || !canvas) return
-      paintPatch(canvas, patch?.data ?? new Float32Array(width! * height!).fill(NaN), width!, height!)
+      paintPatch(canvas, patch ?? new Float32Array(width! * height!).fill(NaN), width!, height!)
     }
     // A moment's rest first: while frames fly by, none of them is worth fetching.
     const rest = setTimeout(() => {

@@ -3,6 +3,7 @@
 import { useState } from 'react'
 import { Button } from 'antd'
 import type { Track } from '@tender-lasso/core/document'
+import { wordsOf } from '../../state/api'
 import { goTo, say, setView, useShot } from '../../state/shotStore'
 import { roundTrip, type RoundTrip } from '../../state/roundTrip'
 import { togglePlayback } from '../../viewer/playback'
@@ -24,7 +25,7 @@ export function ProofSection({ track }: { track: Track }) {
       if (result) setTrip({ track, result })
       else say('doubtful', `${track.name} has no frames after its reference yet: track forward first`)
     } catch (error) {
-      say('bad', error instanceof Error ? error.message : String(error))
+      say('bad', wordsOf(error))
     } finally {
       setProgress(null)
     }

@@ -1,7 +1,7 @@
 'use client'
 
 import { useEffect, useRef, useState } from 'react'
-import { find, followedMatrix, patternFor, type Track } from '@tender-lasso/core/document'
+import { find, followedOn, patternFor, type Track } from '@tender-lasso/core/document'
 import { goTo, mainTrackId, shotRange, useShot } from '../../state/shotStore'
 import { paintPatch, patchBox, patchOf } from './patches'
 import styles from './track.module.css'
@@ -32,9 +32,8 @@ function Strip({ track }: { track: Track }) {
   useEffect(() => {
     let isCurrent = true
     const [first, last] = shotRange()
-    const frames = Array.from({ length: last - first + 1 }, (_, i) => first + i).filter(
-      (f) => f === track.referenceFrame || followedMatrix(track, f),
-    )
+    const all = Array.from({ length: last - first + 1 }, (_, i) => first + i)
+    const frames = all.filter((at) => followedOn(track, at) !== null)
     // A pattern given later is the picture that its own frames are held against.
     const references = new Map<number, Float32Array>()
     void (async () => {
@@ -42,8 +41,8 @@ function Strip({ track }: { track: Track }) {
       for (const f of frames) {
         const pattern = patternFor(track, f).frame
         const bounds = patchBox(track, f)
-        const reference = references.get(pattern) ?? (await patchOf(track, pattern, bounds, width, HEIGHT))?.data
-        const data = (await patchOf(track, f, bounds, width, HEIGHT))?.data
+        const reference = references.get(pattern) ?? (await patchOf(track, pattern, bounds, width, HEIGHT))
+        const data = await patchOf(track, f, bounds, width, HEIGHT)
         if (!isCurrent) return
         if (!reference || !data) continue
         references.set(pattern, reference)

@@ -1,5 +1,6 @@
 'use client'
 
+import { useMemo } from 'react'
 import { Button, Input, Select } from 'antd'
 import {
   allOf,
@@ -9,6 +10,7 @@ import {
   isSampleStale,
   motionSamplesOf,
   sampleAt,
+  type Combination,
   type FrameState,
   type Track,
   type TrackModel,
@@ -33,6 +35,8 @@ const UPDATES: { value: Track['patternUpdate']['when']; label: string }[] = [
   { value: 'every', label: 'On every frame' },
 ]
 
+const COMBINED_WORDS: Record<Combination, string> = { average: 'average', join: 'joined', points: 'from points' }
+
 const STATE_WORDS: Record<FrameState, string> = {
   tracked: 'tracked',
   doubtful: 'doubtful',
@@ -50,8 +54,11 @@ export function TrackSection({ track }: { track: Track }) {
   const known = samples.present.reduce((sum, p) => sum + p, 0)
   const here = sampleAt(track, frame)
   const moved = allOf(document, 'part').filter((part) => part.mover?.trackId === track.id)
-  const frames = Array.from(samples.present, (_, i) => samples.firstFrame + i)
-  const stale = frames.filter((at) => isSampleStale(document, track, at))
+  // Stamps look at all that each frame is made from: not again for every frame that is scrubbed to.
+  const stale = useMemo(() => {
+    const { firstFrame, present } = motionSamplesOf(track)
+    return Array.from(present, (_, i) => firstFrame + i).filter((at) => isSampleStale(document, track, at))
+  }, [document, track])
   const set = <F extends keyof Track & string>(label: string, field: F, value: Track[F]) =>
     edit(label, [fieldSet(track, field, value)])
   return (
@@ -66,7 +73,7 @@ export function TrackSection({ track }: { track: Track }) {
       {track.madeFrom ? (
         <Row label="Made from" help="A track computed from others; it is made anew only when asked">
           <span className={styles.value}>
-            {sourceNames(document, track)}, {track.madeFrom.how.toLowerCase()}{' '}
+            {sourceNames(document, track)}, {COMBINED_WORDS[track.madeFrom.how]}{' '}
             {isCombinationStale(document, track) && (
               <Button size="small" onClick={() => combineAgain(track)}>
                 Stale: combine again

@@ -1,5 +1,5 @@
 import { followedMatrix, patternFor, type Track } from '@tender-lasso/core/document'
-import { boundsOfAll, identity, invert, multiply, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
+import { boundsOfAll, invert, multiply, type Box } from '@tender-lasso/core/geometry'
 import { useShot } from '../../state/shotStore'
 import { plateOf, trackWorkers } from '../../state/trackWorkers'
 
@@ -10,23 +10,16 @@ export function patchBox(track: Track, frame: number): Box {
   return { left: box.left - rim, top: box.top - rim, right: box.right + rim, bottom: box.bottom + rim }
 }
 
-/** Motion from the pattern that a frame is compared with to the frame; null where the track is not known. */
-export function motionFromPattern(track: Track, frame: number): { patternFrame: number; motion: Matrix3 } | null {
-  const pattern = patternFor(track, frame)
-  if (pattern.frame === frame) return { patternFrame: frame, motion: identity() }
-  const matrix = followedMatrix(track, frame)
-  return matrix && { patternFrame: pattern.frame, motion: multiply(matrix, invert(pattern.matrix)) }
-}
-
-/** The patch that a track shows on a frame, unwarped to its pattern. */
+/** The patch that a track shows on a frame, unwarped to its pattern; null where the track is not known. */
 export async function patchOf(track: Track, frame: number, box: Box, width: number, height: number) {
   const { info } = useShot.getState()
-  const place = motionFromPattern(track, frame)
-  if (!info || !place) return null
   const pattern = patternFor(track, frame)
-  const run = { look: track.look, patterns: [{ ...pattern, hidden: [] }] }
+  const matrix = frame === pattern.frame ? pattern.matrix : followedMatrix(track, frame)
+  if (!info || !matrix) return null
+  const motion = multiply(matrix, invert(pattern.matrix))
   const [worker] = trackWorkers(1)
-  return worker!.patch(plateOf(info), run, frame, place.motion, box, width, height)
+  const run = { look: track.look, patterns: [{ ...pattern, hidden: [] }] }
+  return worker!.patch(plateOf(info), run, frame, motion, box, width, height)
 }
 
 /** Paints values 0..1 as grey; what is not known stays dark. */
@@ -36,8 +29,8 @@ export function paintPatch(canvas: HTMLCanvasElement, data: Float32Array, width:
   const context = canvas.getContext('2d')!
   const image = context.createImageData(width, height)
   for (let i = 0; i < data.length; i++) {
-    const value = Number.isNaN(data[i]) ? 24 : 255 * Math.min(1, Math.max(0, data[i]!))
-    image.data.set([value, value, value, 255], 4 * i)
+    image.data.fill(Number.isNaN(data[i]) ? 24 : 255 * data[i]!, 4 * i, 4 * i + 3)
+    image.data[4 * i + 3] = 255
   }
   context.putImageData(image, 0, 0)
 }

@@ -1,5 +1,5 @@
 import { allOf, find, type Patch, type Track } from '@tender-lasso/core/document'
-import { mainTrackId } from '../../state/shotStore'
+import { mainTrackId, onlyTracks } from '../../state/shotStore'
 import { GRAB_PIXELS } from './hitTest'
 import type { PointerInput, Tool, ToolContext } from './tool'
 import { handleAt, handleDragged, type TrackHandle } from './trackHandles'
@@ -26,13 +26,13 @@ export const adjustTool: Tool<State> = {
 
   down(_state, input, context) {
     const hit = trackAt(input, context)
-    if (!hit) return { state: IDLE, selection: input.shift ? {} : { ...NO_SHAPES, trackIds: [] } }
+    if (!hit) return { state: IDLE, selection: input.shift ? {} : onlyTracks([]) }
     const { trackIds } = context.selection
     const { track, handle } = hit
     const state: State = { kind: 'pressed', x: input.x, y: input.y, trackId: track.id, handle, another: input.alt }
     const others = trackIds.filter((id) => id !== track.id)
     const next = input.shift || trackIds.includes(track.id) ? [...others, track.id] : [track.id]
-    return { state, selection: { ...NO_SHAPES, trackIds: next } }
+    return { state, selection: onlyTracks(next) }
   },
 
   move(state, input, context) {
@@ -57,11 +57,9 @@ export const adjustTool: Tool<State> = {
   },
 
   key(_state, key) {
-    return key === 'Escape' ? { state: IDLE, preview: [], selection: { ...NO_SHAPES, trackIds: [] } } : { state: IDLE }
+    return key === 'Escape' ? { state: IDLE, preview: [], selection: onlyTracks([]) } : { state: IDLE }
   },
 }
-
-const NO_SHAPES = { partId: null, shapeIds: [], pointIds: new Set<string>(), keyTimes: [] }
 
 /** The selected track first, then any other that is shown. */
 function trackAt(input: PointerInput, { document, frame, selection }: ToolContext) {

@@ -1,5 +1,7 @@
 import { objectAdded } from '@tender-lasso/core/document'
+import { squareRound } from '@tender-lasso/core/geometry'
 import { newPointTrack } from '../../state/newObjects'
+import { onlyTracks } from '../../state/shotStore'
 import type { Tool } from './tool'
 
 type State = { kind: 'idle' } | { kind: 'pressed'; x: number; y: number; half: number }
@@ -27,7 +29,7 @@ export const pointTool: Tool<State> = {
     return {
       state: { kind: 'idle' },
       commit: { label: `mark ${track.name}`, patches: [objectAdded(track)] },
-      selection: { trackIds, partId: null, shapeIds: [], pointIds: new Set(), keyTimes: [] },
+      selection: onlyTracks(trackIds),
     }
   },
   key: () => ({ state: { kind: 'idle' } }),
@@ -35,9 +37,7 @@ export const pointTool: Tool<State> = {
     if (state.kind === 'idle') return null
     const { x, y, half } = state
     return {
-      lines: [
-        { points: [x - half, y - half, x + half, y - half, x + half, y + half, x - half, y + half], isClosed: true },
-      ],
+      lines: [{ points: squareRound(x, y, half), isClosed: true }],
       rings: [[x, y]],
     }
   },

@@ -1,10 +1,17 @@
-import { fieldSet, find, objectAdded, patternSet, trackOutlinesOn, type LeaveOut } from '@tender-lasso/core/document'
+import {
+  fieldSet,
+  find,
+  followedOn,
+  objectAdded,
+  patternSet,
+  trackOutlinesOn,
+  type LeaveOut,
+} from '@tender-lasso/core/document'
 import { invert, movedPolygon } from '@tender-lasso/core/geometry'
 import { newTrack } from '../../state/newObjects'
-import { mainTrackId } from '../../state/shotStore'
+import { mainTrackId, onlyTracks } from '../../state/shotStore'
 import { GRAB_PIXELS } from './hitTest'
 import type { Tool, ToolContext, ToolStep } from './tool'
-import { followedOn } from './trackHandles'
 
 type State =
   | { kind: 'idle' }
@@ -70,7 +77,7 @@ export const regionTool = polygonTool((region, { document, frame }) => {
   return {
     state: { kind: 'idle' },
     commit: { label: `mark the region of ${track.name}`, patches: [objectAdded(track)] },
-    selection: { trackIds: [track.id], partId: null, shapeIds: [], pointIds: new Set(), keyTimes: [] },
+    selection: onlyTracks([track.id]),
   }
 })
 

@@ -1,6 +1,6 @@
 import {
   fieldSet,
-  followedMatrix,
+  followedOn,
   keyedOutlineOn,
   motionSamplesOf,
   nearestFollowed,
@@ -12,16 +12,7 @@ import {
   type Patch,
   type Track,
 } from '@tender-lasso/core/document'
-import {
-  applyToPoint,
-  boundsOfAll,
-  identity,
-  invert,
-  movedPolygon,
-  multiply,
-  windingNumber,
-  type Matrix3,
-} from '@tender-lasso/core/geometry'
+import { applyToPoint, boundsOfAll, invert, movedPolygon, multiply, windingNumber } from '@tender-lasso/core/geometry'
 import { sampledMatrix } from '@tender-lasso/core/motion'
 
 /** Something of a track that can be taken hold of on a frame. Places are plate pixels of that frame. */
@@ -31,11 +22,6 @@ export type TrackHandle =
   | { kind: 'search'; side: 0 | 1 | 2 | 3 }
   | { kind: 'pivot' }
   | { kind: 'inside' }
-
-/** Motion of what the track follows on a frame; on its reference frame always known. */
-export function followedOn(track: Track, frame: number): Matrix3 | null {
-  return followedMatrix(track, frame) ?? (frame === track.referenceFrame ? identity() : null)
-}
 
 /** Where the track's centre is shown on a frame: what is reported, with Offset and smoothing. */
 export function reportedCentre(track: Track, frame: number): [number, number] | null {
