@@ -11,8 +11,6 @@ export default defineConfig({
   fullyParallel: false,
   workers: 1,
   timeout: 300_000,
-  // The first test may meet a machine that is still reading the plate in; a stroke can be lost before the shot is there.
-  retries: 1,
   expect: { timeout: 15_000 },
   reporter: [['list']],
   use: {

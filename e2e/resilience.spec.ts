@@ -146,3 +146,29 @@ test('a tab closed with unsent edits offers them again when the shot is opened',
   await expect(again.locator('[data-part]')).toHaveCount(before + 1)
   await expect(again.getByTestId('save-state')).toHaveText('saved')
 })
+
+test('an edit made while the shot is still being read is kept', async ({ page }) => {
+  await page.goto(ADDRESS)
+  await page.getByRole('link', { name: 'Open three' }).click()
+  const artist = new Artist(page, 1280, 720)
+  await artist.settle()
+  const before = await page.locator('[data-part]').count()
+  // The server answers at once, and its answer is long on the way.
+  let letGo: () => void = () => {}
+  const held = new Promise<void>((resolve) => (letGo = resolve))
+  await page.route('**/document', async (route) => {
+    const response = await route.fetch()
+    await held
+    await route.fulfill({ response })
+  })
+  await page.reload()
+  await artist.settle()
+  await drawSquare(artist, 900, 420)
+  await expect(page.locator('[data-part]')).toHaveCount(1)
+  letGo()
+  await expect(page.locator('[data-part]')).toHaveCount(before + 1)
+  await artist.saved()
+  await page.unroute('**/document')
+  await page.reload()
+  await expect(page.locator('[data-part]')).toHaveCount(before + 1)
+})

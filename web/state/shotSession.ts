@@ -47,6 +47,8 @@ export class ShotSession {
   private readonly clientId = newId()
   private clientSequence = 0
   private sending = false
+  /** Nothing is sent before the shot has been read: what was committed meanwhile could not be told from what waits. */
+  private isOpen = false
   private closed = false
   private events: EventSource | null = null
   private retry: ReturnType<typeof setTimeout> | undefined
@@ -69,7 +71,10 @@ export class ShotSession {
       this.load(),
     ])
     this.ownLog = own.map((row) => batchFromJson(row.batch))
-    for (const batch of waiting) this.adopt(batch)
+    // An edit made while the shot was being read stands in both: kept here, and among what waits.
+    const known = new Set(this.replica.pending.map((batch) => batch.batchId))
+    for (const batch of waiting) if (!known.has(batch.batchId)) this.adopt(batch)
+    this.isOpen = true
     this.listen()
     this.publish()
     void this.send()
@@ -126,12 +131,15 @@ export class ShotSession {
     return undoStacks([...this.ownLog, ...waiting], this.author)
   }
 
+  /** Begins from the server's state, keeping what waits to be sent. */
   private async load() {
     const response = await fetch(`/api/shots/${this.shotId}/document`)
     if (!response.ok) throw new ApiProblem(response.status, 'not-found', 'The shot cannot be opened')
     const objects = decodeObjects(new Uint8Array(await response.arrayBuffer()))
     const document = { objects: new Map(objects.map((object) => [object.id, object])) }
+    const waiting = this.replica.pending
     this.replica = replicaOf(document, Number(response.headers.get('X-Sequence')))
+    waiting.forEach((batch) => this.adopt(batch))
   }
 
   private adopt(batch: EditBatch) {
@@ -158,12 +166,8 @@ export class ShotSession {
     try {
       this.replica = withCommitted(this.replica, isNew)
     } catch {
-      // A gap in what was received: begin again from the server's state, keeping what waits.
-      const waiting = this.replica.pending
-      void this.load().then(() => {
-        waiting.forEach((batch) => this.adopt(batch))
-        this.publish()
-      })
+      // A gap in what was received.
+      void this.load().then(() => this.publish())
       return
     }
     for (const { batch } of isNew) if (batch.author === this.author) this.ownLog.push(batch)
@@ -171,7 +175,7 @@ export class ShotSession {
   }
 
   private async send(): Promise<void> {
-    if (this.sending || this.closed) return
+    if (this.sending || this.closed || !this.isOpen) return
     this.sending = true
     try {
       for (;;) {

@@ -5,7 +5,7 @@ import { setView, useShot } from '../../state/shotStore'
 import { TOOL_WORDS, TOOLS } from '../../state/steps'
 import { COMMANDS, type Command } from './keymap'
 
-/** A tool's key held longer than this is a hold: letting go returns to the former tool. */
+/** A tool's key held longer than this over an act of the pointer is a hold: letting go returns to the former tool. */
 const HOLD_MS = 260
 /** While held, everything drawn over the picture is hidden. */
 const HIDE_KEY = 'h'
@@ -34,7 +34,7 @@ function letGoOfFocus() {
 /** Listens to the whole page while the workspace is open. */
 export function useKeyboard() {
   useEffect(() => {
-    let heldTool: { key: string; since: number } | null = null
+    let heldTool: { key: string; since: number; hasActed: boolean } | null = null
     const down = (event: KeyboardEvent) => {
       if (isTyping(event.target) && event.key !== 'Escape') return
       if (event.key.toLowerCase() === HIDE_KEY && !event.ctrlKey && !event.metaKey && !event.altKey) {
@@ -48,7 +48,7 @@ export function useKeyboard() {
       const tool = TOOLS.find((t) => TOOL_WORDS[t].key === name)
       if (tool) {
         if (event.repeat) return
-        heldTool = { key: name, since: performance.now() }
+        heldTool = { key: name, since: event.timeStamp, hasActed: false }
         useShot.setState({ toolBeforeHold: useShot.getState().tool })
       }
       command.run()
@@ -57,14 +57,21 @@ export function useKeyboard() {
       if (event.key.toLowerCase() === HIDE_KEY) setView({ hideOverlays: false })
       if (!heldTool || event.key.toLowerCase() !== heldTool.key) return
       const { toolBeforeHold } = useShot.getState()
-      if (performance.now() - heldTool.since > HOLD_MS && toolBeforeHold) useShot.setState({ tool: toolBeforeHold })
+      const isHold = heldTool.hasActed && event.timeStamp - heldTool.since > HOLD_MS
+      if (isHold && toolBeforeHold) useShot.setState({ tool: toolBeforeHold })
       heldTool = null
       useShot.setState({ toolBeforeHold: null })
     }
+    // Without an act a busy page would take a tap for a hold, and the tool would be gone before it was used.
+    const acted = () => {
+      if (heldTool) heldTool.hasActed = true
+    }
+    window.addEventListener('pointerdown', acted)
     window.addEventListener('click', letGoOfFocus)
     window.addEventListener('keydown', down)
     window.addEventListener('keyup', up)
     return () => {
+      window.removeEventListener('pointerdown', acted)
       window.removeEventListener('click', letGoOfFocus)
       window.removeEventListener('keydown', down)
       window.removeEventListener('keyup', up)
