@@ -10,7 +10,7 @@ export interface TimelineLayout {
 
 export const RULER_HEIGHT = 18
 export const THUMBNAIL_HEIGHT = 34
-export const ROW_HEIGHT = 22
+export const ROW_HEIGHT = 20
 export const ROWS_TOP = RULER_HEIGHT + THUMBNAIL_HEIGHT + 6
 
 export function xOfFrame(layout: TimelineLayout, frame: number): number {
