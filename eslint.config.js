@@ -3,7 +3,17 @@ import reactHooks from 'eslint-plugin-react-hooks'
 import tseslint from 'typescript-eslint'
 
 export default tseslint.config(
-  { ignores: ['**/node_modules/**', '**/.next/**', '.data/**', '.test-data/**', 'web/next-env.d.ts', 'docs/**'] },
+  {
+    ignores: [
+      '**/node_modules/**',
+      '**/.next/**',
+      '.data/**',
+      '.test-data/**',
+      'web/next-env.d.ts',
+      'docs/**',
+      'core/tracking/kernel/assembly/alignment.ts',
+    ],
+  },
   js.configs.recommended,
   ...tseslint.configs.recommended,
   {

@@ -1,61 +1,10 @@
-import { spawn, type ChildProcess } from 'node:child_process'
-import path from 'node:path'
-import { chromium, type Browser, type Page } from '@playwright/test'
-import { decodeObjects, newId, objectAdded, toJson, type Patch } from '@tender-lasso/core/document'
+import type { Page } from '@playwright/test'
+import { newId, objectAdded } from '@tender-lasso/core/document'
 import { testPart, testShape, testSubject } from '@tender-lasso/core/document/testDocuments'
 import sharp from 'sharp'
+import { ADDRESS, newPage, SHOT, shotOf, submit, takeAway, until, workspace } from './application'
 import { median, type Benchmark } from './benchmark'
 import { largeDocument } from './documents'
-
-const PORT = 4394
-const ADDRESS = `http://127.0.0.1:${PORT}`
-const SHOT = 'demoWS010'
-const root = path.resolve(import.meta.dirname, '..')
-let server: ChildProcess | null = null
-let browser: Browser | null = null
-
-/** The production build on the demonstration, started once for all browser benchmarks. */
-async function workspace(): Promise<Page> {
-  if (!server) {
-    const environment = {
-      ...process.env,
-      PORT: String(PORT),
-      TENDER_LASSO_DATA: path.join(root, '.test-data', 'bench'),
-    }
-    server = spawn(process.execPath, ['--import', 'tsx', 'bin/launch.ts'], {
-      cwd: root,
-      env: environment,
-      stdio: 'ignore',
-    })
-    await until(async () => (await fetch(`${ADDRESS}/api/health`)).ok, 600)
-    await until(async () => (await shotState(SHOT)) === 'ready', 240)
-    browser = await chromium.launch({
-      executablePath: '/usr/bin/chromium',
-      args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'], // prettier-ignore
-    })
-  }
-  const page = await browser!.newPage({ viewport: { width: 1280, height: 800 } })
-  await page.goto(`${ADDRESS}/shots/${SHOT}`)
-  await page.getByTestId('frame').waitFor()
-  await page.waitForTimeout(3000)
-  return page
-}
-
-async function until(isTrue: () => Promise<boolean>, seconds: number) {
-  for (let i = 0; i < seconds * 4; i++) {
-    if (await isTrue().catch(() => false)) return
-    await new Promise((resolve) => setTimeout(resolve, 250))
-  }
-  throw new Error('The application did not come up for the benchmark')
-}
-
-export async function closeBrowser() {
-  await browser?.close()
-  if (!server) return
-  const gone = new Promise((resolve) => server!.once('exit', resolve))
-  server.kill('SIGTERM')
-  await gone
-}
 
 /** The middle of the viewer holds more than the grey that stands for a frame still to come. */
 const IS_PICTURE_SHOWN = `() => {
@@ -70,7 +19,7 @@ const IS_PICTURE_SHOWN = `() => {
  * own scripts would take a good part of the time that is measured.
  */
 async function timeToShow(shotId: string, isShown: string): Promise<{ page: Page; milliseconds: number }> {
-  const page = await browser!.newPage({ viewport: { width: 1280, height: 800 } })
+  const page = await newPage()
   await page.addInitScript(`{
     const isShown = ${isShown}
     const look = () => isShown() ? requestAnimationFrame((now) => (window.__shownAt = now)) : requestAnimationFrame(look)
@@ -102,73 +51,14 @@ export const openShot: Benchmark = {
   },
 }
 
-/** A shot of one small picture, made as the Shot board makes it. */
-async function smallShot(name: string): Promise<string> {
-  const png = await sharp(Buffer.alloc(64 * 48 * 3, 90), { raw: { width: 64, height: 48, channels: 3 } })
-    .png()
-    .toBuffer()
-  const tus = { 'Tus-Resumable': '1.0.0' }
-  const made = await fetch(`${ADDRESS}/api/uploads`, {
-    method: 'POST',
-    headers: { ...tus, 'Upload-Length': String(png.length) },
-  })
-  const place = made.headers.get('location')!
-  await fetch(new URL(place, ADDRESS), {
-    method: 'PATCH',
-    headers: { ...tus, 'Upload-Offset': '0', 'Content-Type': 'application/offset+octet-stream' },
-    body: new Uint8Array(png),
-  })
-  const board = (await (await fetch(`${ADDRESS}/api/board`)).json()) as { id: string }[]
-  const settings = {
-    name,
-    firstFrame: 1001,
-    rate: { numerator: 24, denominator: 1 },
-    pixelAspect: 1,
-    colourEncoding: 'sRGB',
-  }
-  const files = [{ upload: place.split('/').at(-1), name: 'a.1001.png' }]
-  const answer = await fetch(`${ADDRESS}/api/shots`, {
-    method: 'POST',
-    body: JSON.stringify({ projectId: board[0]!.id, files, settings }),
-  })
-  if (!answer.ok) throw new Error(await answer.text())
-  const { shotId } = (await answer.json()) as { shotId: string }
-  await until(async () => (await shotState(shotId)) === 'ready', 60)
-  return shotId
-}
-
-const shotState = async (id: string) =>
-  ((await (await fetch(`${ADDRESS}/api/shots/${id}`)).json()) as { state: string }).state
-
-async function submit(shotId: string, label: string, patches: Patch[]) {
-  const batch = { batchId: newId(), clientId: newId(), clientSequence: 0, author: 'bench', baseSequence: 0, schemaVersion: 1, label, undoes: null, patches } // prettier-ignore
-  const answer = await fetch(`${ADDRESS}/api/shots/${shotId}/edits`, {
-    method: 'POST',
-    body: toJson({ batches: [batch] }),
-  })
-  if (!answer.ok) throw new Error(await answer.text())
-}
-
-/** Deletes objects of the demonstration as they are now, so that the next benchmark finds it as it was. */
-async function takeAway(ids: readonly string[]) {
-  const answer = await fetch(`${ADDRESS}/api/shots/${SHOT}/document`)
-  const objects = decodeObjects(new Uint8Array(await answer.arrayBuffer()))
-  const patches = ids.map((id) => ({
-    kind: 'object' as const,
-    id,
-    before: objects.find((object) => object.id === id)!,
-    after: null,
-  }))
-  await submit(SHOT, 'bench shapes taken away', patches)
-}
-
 export const largeDocumentOpens: Benchmark = {
   name: 'large-document',
   goal: 2000,
   better: 'less',
   async run() {
     await (await workspace()).close()
-    const shotId = await smallShot('large')
+    const grey = sharp(Buffer.alloc(64 * 48 * 3, 90), { raw: { width: 64, height: 48, channels: 3 } })
+    const shotId = await shotOf('large', [await grey.png().toBuffer()])
     const objects = [...largeDocument().objects.values()].filter((object) => object.kind !== 'shot')
     for (let i = 0; i < objects.length; i += 40)
       await submit(shotId, 'large', objects.slice(i, i + 40).map(objectAdded))

@@ -1,11 +1,13 @@
 import { availableParallelism } from 'node:os'
+import { closeBrowser } from './application'
 import type { Benchmark } from './benchmark'
-import { closeBrowser, dragPoint, largeDocumentOpens, openShot, playback, scrub } from './browser'
+import { dragPoint, largeDocumentOpens, openShot, playback, scrub } from './browser'
 import { editLatency } from './documents'
 import { exportFrames } from './handoff'
 import { planarAccuracy, planarOccluded, points } from './planes'
 import { fillShapes, fillShapesBlur } from './rasterise'
 import { planarTrack } from './tracking'
+import { planarSpeed, pointsSpeed } from './trackingSpeed'
 
 const BENCHMARKS: readonly Benchmark[] = [
   openShot,
@@ -18,6 +20,8 @@ const BENCHMARKS: readonly Benchmark[] = [
   planarAccuracy,
   planarOccluded,
   points,
+  planarSpeed,
+  pointsSpeed,
   exportFrames,
   largeDocumentOpens,
   editLatency,

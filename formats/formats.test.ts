@@ -4,7 +4,16 @@ import { tmpdir } from 'node:os'
 import path from 'node:path'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { decodeTile, encodeAnalysisFrame, readAnalysisIndex, tileRange } from './analysis'
+import {
+  decodeTile,
+  decodeTileNatively,
+  encodeAnalysisFrame,
+  joinTiles,
+  readAnalysisIndex,
+  splitTiles,
+  tileBlockSchema,
+  tileRange,
+} from './analysis'
 import { floatFromHalf, halfFromFloat, writeExr } from './exr'
 
 let folder: string
@@ -115,6 +124,30 @@ describe('analysis frames', () => {
       ),
       { numRuns: 12 },
     )
+  })
+
+  it('the platform inflates a tile to the same values, and refuses one that is cut short', async () => {
+    const plane = Uint16Array.from({ length: 300 * 260 }, (_, i) => Math.imul(i + 1, 2654435761) >>> 16)
+    const bytes = await encodeAnalysisFrame([plane], 300, 260)
+    const index = readAnalysisIndex(bytes)
+    for (const [column, row] of [[0, 0], [1, 0], [0, 1], [1, 1]] as const) {
+      const { offset, length } = tileRange(index, 0, column, row)
+      const packed = bytes.slice(offset, offset + length)
+      expect(await decodeTileNatively(index, packed, column, row)).toEqual(decodeTile(index, packed, column, row))
+      await expect(decodeTileNatively(index, packed.subarray(0, length >> 1), column, row)).rejects.toThrow()
+    } // prettier-ignore
+  })
+
+  it('tiles of a block come apart as they went together; bytes that do not add up are refused', () => {
+    const tiles = [3, 0, 700].map((length, i) => new Uint8Array(length).fill(i + 1))
+    const joined = joinTiles(tiles)
+    expect(splitTiles(joined)).toEqual(tiles)
+    for (const bad of [joined.subarray(0, 2), joined.subarray(0, 9), joined.subarray(0, joined.length - 1)]) {
+      expect(() => splitTiles(bad)).toThrow(expect.objectContaining({ code: 'not-a-tile-block' }))
+    }
+    const block = { plane: 'luma', firstColumn: '2', lastColumn: '1', firstRow: '0', lastRow: '0' }
+    expect(tileBlockSchema.safeParse(block).success).toBe(false)
+    expect(tileBlockSchema.safeParse({ ...block, lastColumn: '2' }).success).toBe(true)
   })
 
   it('refuse other bytes with a code', () => {

@@ -1,7 +1,17 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { windingNumber } from '../geometry'
-import { blurred, grainOf, grownMask, halvedMask, localContrast, polygonMask, sharpened, structureOf } from './index'
+import {
+  blurred,
+  cornerStrength,
+  gradientSquares,
+  grainOf,
+  grownMask,
+  halvedMask,
+  localContrast,
+  polygonMask,
+  sharpened,
+} from './index'
 
 const box = { left: 10, top: 5, width: 40, height: 30 }
 
@@ -106,7 +116,7 @@ describe('structure', () => {
       pictureOf((x, y) => (x < 30 && y < 25 ? 0.8 : 0.2)),
       1,
     )
-    const { edge, corner } = structureOf(image)
+    const [edge, corner] = [gradientSquares(image), cornerStrength(image)]
     const at = (x: number, y: number) => y * 60 + x
     expect(edge[at(30, 10)]).toBeGreaterThan(0.005)
     expect(corner[at(30, 10)]).toBeLessThan(0.02 * corner[at(29, 24)]!)

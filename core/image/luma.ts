@@ -27,28 +27,37 @@ export function pyramidOf(image: LumaImage, levels: number): PyramidLevel[] {
 }
 
 function halved(level: PyramidLevel): PyramidLevel {
-  const width = Math.max(1, level.width >> 1)
-  const height = Math.max(1, level.height >> 1)
-  const rows = new Float32Array(width * level.height)
-  for (let y = 0; y < level.height; y++) {
-    const row = y * level.width
-    for (let x = 0; x < width; x++) {
-      const a = level.data[row + Math.max(0, 2 * x - 1)]!
-      const b = level.data[row + Math.min(level.width - 1, 2 * x)]!
-      const c = level.data[row + Math.min(level.width - 1, 2 * x + 1)]!
-      const d = level.data[row + Math.min(level.width - 1, 2 * x + 2)]!
-      rows[y * width + x] = (a + 3 * b + 3 * c + d) / 8
+  const { width, height, data } = level
+  const halfWidth = Math.max(1, width >> 1)
+  const halfHeight = Math.max(1, height >> 1)
+  const rows = new Float32Array(halfWidth * height)
+  for (let y = 0; y < height; y++) halveRow(data, y * width, width, rows, y * halfWidth, halfWidth)
+  const out = new Float32Array(halfWidth * halfHeight)
+  for (let y = 0; y < halfHeight; y++) {
+    const a = Math.max(0, 2 * y - 1) * halfWidth
+    const b = Math.min(height - 1, 2 * y) * halfWidth
+    const c = Math.min(height - 1, 2 * y + 1) * halfWidth
+    const d = Math.min(height - 1, 2 * y + 2) * halfWidth
+    const start = y * halfWidth
+    for (let x = 0; x < halfWidth; x++) {
+      out[start + x] = (rows[a + x]! + 3 * (rows[b + x]! + rows[c + x]!) + rows[d + x]!) * 0.125
     }
   }
-  const data = new Float32Array(width * height)
-  for (let y = 0; y < height; y++) {
-    const a = Math.max(0, 2 * y - 1) * width
-    const b = Math.min(level.height - 1, 2 * y) * width
-    const c = Math.min(level.height - 1, 2 * y + 1) * width
-    const d = Math.min(level.height - 1, 2 * y + 2) * width
-    for (let x = 0; x < width; x++) {
-      data[y * width + x] = (rows[a + x]! + 3 * rows[b + x]! + 3 * rows[c + x]! + rows[d + x]!) / 8
-    }
+  return { left: level.left, top: level.top, width: halfWidth, height: halfHeight, data: out, scale: level.scale * 2 }
+}
+
+/** One row at half width; pixels beyond its ends are like those at its ends. */
+function halveRow(from: Float32Array, start: number, width: number, to: Float32Array, at: number, halfWidth: number) {
+  to[at] = halvedAtEnd(from, start, width, 0)
+  for (let x = 1, i = start + 2; x < halfWidth - 1; x++, i += 2) {
+    to[at + x] = (from[i - 1]! + 3 * (from[i]! + from[i + 1]!) + from[i + 2]!) * 0.125
   }
-  return { left: level.left, top: level.top, width, height, data, scale: level.scale * 2 }
+  if (halfWidth > 1) to[at + halfWidth - 1] = halvedAtEnd(from, start, width, halfWidth - 1)
+}
+
+function halvedAtEnd(from: Float32Array, start: number, width: number, x: number): number {
+  const i = start + 2 * x
+  const last = start + width - 1
+  const next = Math.min(last, i + 1)
+  return (from[Math.max(start, i - 1)]! + 3 * (from[i]! + from[next]!) + from[Math.min(last, i + 2)]!) * 0.125
 }

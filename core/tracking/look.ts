@@ -1,4 +1,4 @@
-import { blurred, grainOf, localContrast, sharpened, structureOf, type LumaImage } from '../image'
+import { blurred, grainOf, localContrast, sharpened, cornerStrength, type LumaImage } from '../image'
 
 /** Planes of a picture that can be looked at. */
 export const LOOK_CHANNELS = ['luma', 'red', 'green', 'blue'] as const
@@ -29,7 +29,7 @@ export function lookedAt(image: LumaImage, look: PictureLook): LumaImage {
  * variance of the grain. Its inverse is the Cramér-Rao bound of a pixel's share in the variance of a position.
  */
 export function holdingPower(image: LumaImage): number {
-  const { corner } = structureOf(image)
+  const corner = cornerStrength(image)
   const mean = corner.reduce((sum, value) => sum + value, 0) / corner.length
   return mean / Math.max(1e-4, grainOf(image)) ** 2
 }

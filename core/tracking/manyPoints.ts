@@ -1,4 +1,4 @@
-import { polygonMask, structureOf, type LumaImage } from '../image'
+import { polygonMask, cornerStrength, type LumaImage } from '../image'
 
 /** A place that can be followed: plate pixels, and the strength of its corner. */
 export interface Feature {
@@ -30,7 +30,7 @@ export function goodFeatures(
   most: number,
 ): Feature[] {
   const { width, height } = image
-  const { corner } = structureOf(image)
+  const corner = cornerStrength(image)
   const inside = polygonMask(outlines, image, 'even-odd').data
   const covered = hidden.length ? polygonMask(hidden, image, 'any').data : null
   const found: Feature[] = []

@@ -1,6 +1,15 @@
 import { TrackingError } from '../errors'
 import { boundsOfAll, type Box } from '../geometry'
-import { grownMask, halvedMask, polygonMask, structureOf, type PixelMask, type PyramidLevel } from '../image'
+import {
+  cornerStrength,
+  gradientSquares,
+  grownMask,
+  halvedMask,
+  polygonMask,
+  type PixelMask,
+  type PyramidLevel,
+} from '../image'
+import { medianAndSpread } from './median'
 
 /** Samples of one pyramid level of the pattern's picture. */
 export interface TemplateLevel {
@@ -10,6 +19,9 @@ export interface TemplateLevel {
   u: Float32Array
   v: Float32Array
   value: Float32Array
+  /** Median of the values and their median absolute deviation. */
+  middle: number
+  spread: number
   /** Steepest-descent gradients in normalised coordinates. */
   gradientU: Float32Array
   gradientV: Float32Array
@@ -90,17 +102,18 @@ export function templateLevel(
   sampling: Sampling,
 ): TemplateLevel {
   const { scale, width, height, data } = image
-  const inside = insideOf(image, pattern.outlines)
-  const chosen: number[] = []
+  const inside = insideOf(image, pattern.outlines).data
+  const open = new Int32Array(width * height)
   let isInside = 0
+  let isOpen = 0
   for (let j = 1; j < height - 1; j++) {
-    for (let i = 1; i < width - 1; i++) {
-      const at = j * width + i
-      if (!inside.data[at]) continue
+    for (let at = j * width + 1; at < (j + 1) * width - 1; at++) {
+      if (!inside[at]) continue
       isInside++
-      if (!hidden?.data[at]) chosen.push(at)
+      if (hidden === null || !hidden.data[at]) open[isOpen++] = at
     }
   }
+  const chosen = open.subarray(0, isOpen)
   if (scale === 1 && isInside < LEAST_SAMPLES) {
     throw new TrackingError('region-too-small', 'Fewer than 30 pixels are left inside the region: draw it larger')
   }
@@ -112,38 +125,46 @@ export function templateLevel(
   }
   const samples = thinned(chosen, image, sampling)
   const count = samples.length
+  // One piece of memory for all: small ones by the thousand cost more than what is done with them.
+  const memory = new ArrayBuffer(24 * count)
+  const floats = (n: number) => new Float32Array(memory, 4 * n * count, count)
   const level: TemplateLevel = {
     scale,
     count,
-    u: new Float32Array(count),
-    v: new Float32Array(count),
-    value: new Float32Array(count),
-    gradientU: new Float32Array(count),
-    gradientV: new Float32Array(count),
-    steepness: new Float32Array(count),
+    u: floats(0),
+    v: floats(1),
+    value: floats(2),
+    middle: 0,
+    spread: 0,
+    gradientU: floats(3),
+    gradientV: floats(4),
+    steepness: floats(5),
     cell: new Uint16Array(count),
     cellCount: 0,
   }
   const columns = Math.ceil(width / CELL)
-  const cells = new Map<number, number>()
+  const cellAt = new Int32Array(columns * Math.ceil(height / CELL)).fill(-1)
+  let cells = 0
+  const { u, v, value, gradientU, gradientV, steepness, cell } = level
   const perUnit = frame.halfSize / scale
   for (let k = 0; k < count; k++) {
     const at = samples[k]!
     const i = at % width
     const j = (at - i) / width
-    level.u[k] = (image.left + (i + 0.5) * scale - frame.centreX) / frame.halfSize
-    level.v[k] = (image.top + (j + 0.5) * scale - frame.centreY) / frame.halfSize
-    level.value[k] = data[at]!
+    u[k] = (image.left + (i + 0.5) * scale - frame.centreX) / frame.halfSize
+    v[k] = (image.top + (j + 0.5) * scale - frame.centreY) / frame.halfSize
+    value[k] = data[at]!
     const gradientX = (data[at + 1]! - data[at - 1]!) / 2
     const gradientY = (data[at + width]! - data[at - width]!) / 2
-    level.gradientU[k] = gradientX * perUnit
-    level.gradientV[k] = gradientY * perUnit
-    level.steepness[k] = Math.hypot(gradientX, gradientY)
+    gradientU[k] = gradientX * perUnit
+    gradientV[k] = gradientY * perUnit
+    steepness[k] = Math.sqrt(gradientX * gradientX + gradientY * gradientY)
     const place = Math.floor(j / CELL) * columns + Math.floor(i / CELL)
-    if (!cells.has(place)) cells.set(place, cells.size)
-    level.cell[k] = cells.get(place)!
+    if (cellAt[place]! < 0) cellAt[place] = cells++
+    cell[k] = cellAt[place]!
   }
-  level.cellCount = cells.size
+  level.cellCount = cells
+  ;[level.middle, level.spread] = medianAndSpread(level.value.slice())
   return level
 }
 
@@ -157,12 +178,15 @@ function insideOf(image: PyramidLevel, outlines: readonly ArrayLike<number>[]): 
 }
 
 /** The strongest of every cell, so many as make the share asked for. */
-function thinned(chosen: number[], image: PyramidLevel, { texture, density }: Sampling): number[] {
+function thinned(chosen: Int32Array, image: PyramidLevel, { texture, density }: Sampling): ArrayLike<number> {
   const share = (texture === 'all' ? 1 : TEXTURE_SHARE) * density
   const wanted = Math.min(MOST_SAMPLES, chosen.length * share)
   if (wanted >= chosen.length) return chosen
-  const { edge, corner } = structureOf(image, 1.5)
-  const strength = texture === 'corners' ? corner : edge
+  const strength = texture === 'corners' ? cornerStrength(image, 1.5) : gradientSquares(image)
+  // With corners or edges alone a cell without any gives little; otherwise each gives its share.
+  if (texture !== 'all') {
+    return chosen.sort((a, b) => strength[b]! - strength[a]!).slice(0, Math.max(LEAST_SAMPLES, Math.round(wanted)))
+  }
   const cells = new Map<number, number[]>()
   const columns = Math.ceil(image.width / CELL)
   for (const at of chosen) {
@@ -171,10 +195,6 @@ function thinned(chosen: number[], image: PyramidLevel, { texture, density }: Sa
     const members = cells.get(cell)
     if (members) members.push(at)
     else cells.set(cell, [at])
-  }
-  // With corners or edges alone a cell without any gives little; otherwise each gives its share.
-  if (texture !== 'all') {
-    return chosen.sort((a, b) => strength[b]! - strength[a]!).slice(0, Math.max(LEAST_SAMPLES, Math.round(wanted)))
   }
   const ratio = wanted / chosen.length
   return [...cells.values()].flatMap((members) =>

@@ -9,10 +9,9 @@ import {
   type Box,
   type Matrix3,
 } from '../geometry'
-import { pyramidOf, type LumaImage, type PixelMask, type PyramidLevel } from '../image'
-import { TUKEY, tukeyBiweight } from '../robust'
-import { correlation } from './correlation'
-import { medianAndSpread, medianOf } from './median'
+import type { LumaImage, PixelMask, PyramidLevel } from '../image'
+import { alignmentKernel, LEAST_SEEN, NOTHING_AGREES, tukeyWeight, type Exposure, type Judgement } from './kernel'
+import { medianAndSpread } from './median'
 import {
   hiddenPyramid,
   patternFrameOf,
@@ -23,28 +22,13 @@ import {
   type Sampling,
   type TemplateLevel,
 } from './patternTemplate'
-import {
-  addPerspectiveSample,
-  addPositionSample,
-  PARAMETERS,
-  steepestDescent,
-  stepOf,
-  STEPS_TO,
-  type PlanarModel,
-} from './planarModels'
-import { bicubicAt } from './sampling'
+import { PARAMETERS, stepOf, STEPS_TO, type PlanarModel } from './planarModels'
 import { likelyShifts } from './shiftSearch'
 import { solveSymmetric } from './solveSymmetric'
 
-export interface Alignment {
+export interface Alignment extends Judgement {
   /** Maps plate positions on the pattern's frame to plate positions on this frame. */
   matrix: Matrix3
-  /** Correlation 0..1 with the pattern: of the pixels that agreed for a plane, of all that are seen for a point. */
-  match: number
-  /** Share of the pattern's pixels that agreed with the motion, 0..1. */
-  kept: number
-  /** Root of the mean squared difference of those pixels, values 0..1. */
-  residual: number
 }
 
 /** Plate pixels to the left, above, right and below. */
@@ -56,6 +40,8 @@ export interface TrackerOptions extends Sampling {
   surface: 'plane' | 'point'
   /** Plate pixels to the left, above, right and below in which a point is looked for; negative is left and up. */
   search: SearchBox
+  /** Levels of the pyramid at most; one is enough where the place is known to a few pixels. */
+  mostLevels?: number
 }
 
 /** Level 0 samples of the last frame, for drawing which pixels were used. */
@@ -66,15 +52,12 @@ export interface PixelsUsed {
   weights: Float32Array
 }
 
-interface Exposure {
-  gain: number
-  bias: number
-}
-
-interface LevelResult extends Omit<Alignment, 'matrix'> {
+interface LevelResult {
   /** Pattern coordinates to plate pixels. */
   h: Matrix3
   exposure: Exposure
+  /** Whether there was enough to see, and it held the motion in all directions. */
+  isHeld: boolean
 }
 
 /** Pixels of the coarsest level to each side in which the region is looked for before it is aligned. */
@@ -85,21 +68,14 @@ const CLEAR_KEPT = 0.9
 /** Gain of match times kept pixels that makes another start win over the predicted one. */
 const CLEARLY_BETTER = 0.02
 const MOST_ITERATIONS = 14
-/** Update of the motion, in pixels of the level, below which iterating stops; coarse levels are only a start. */
-const SMALLEST_STEP = 0.005
-const SMALLEST_COARSE_STEP = 0.02
 /**
- * An edge that is blurred a little more or less than on the reference differs by about this many pixels times its
- * steepness. Without the allowance the weights would drop just the edges that hold the position.
+ * Update of the motion, in pixels of the level, below which iterating stops: what is left is a fraction of it. A point's
+ * few pixels leave grain an error ten times as large; coarse levels are only a start.
  */
-const EDGE_SLACK_PIXELS = 0.15
-/** Share of outliers up to which a cell is trusted wholly, and from which it is not at all. */
-const TRUSTED = 0.15
-const DISTRUSTED = 0.4
+const SMALLEST_STEP = { plane: 0.005, point: 0.02 }
+const COARSE_STEPS = 4
 /** Iterations of a level that look at samples one by one: far from the place, edges are outliers everywhere. */
 const TRUSTING_ITERATIONS = 2
-/** Grain and rounding below this (of 1) are never taken for occlusion. */
-const SMALLEST_NOISE = 1.5 / 255
 
 /**
  * Follows a pattern, a flat region or the surroundings of a point, by direct alignment to its own picture, coarse to
@@ -114,10 +90,7 @@ export class PatternTracker {
   private readonly levels: TemplateLevel[]
   private readonly toPlate: Matrix3
   private readonly toPattern: Matrix3
-  private readonly residual: Float32Array
-  private readonly scratch: Float32Array
-  private readonly trust: Float32Array
-  private readonly inCell: Float32Array
+  private readonly kernel = alignmentKernel()
   /** What hides the surface on the frame under way, level by level. */
   private hidden: PixelMask[] | null = null
 
@@ -134,16 +107,13 @@ export class PatternTracker {
     const { centreX, centreY, halfSize } = this.frame
     this.toPlate = Float64Array.of(halfSize, 0, centreX, 0, halfSize, centreY, 0, 0, 1)
     this.toPattern = invert(this.toPlate)
-    const pyramid = pyramidOf(picture, levelsFor(this.frame.box, options.surface))
+    const pyramid = this.kernel.pyramid(
+      picture,
+      Math.min(options.mostLevels ?? Infinity, levelsFor(this.frame.box, options.surface)),
+    )
     const hidden = hiddenPyramid(pattern.hidden, pyramid)
     this.levels = pyramid.map((image, i) => templateLevel(image, pattern, hidden?.[i] ?? null, this.frame, options))
     requireTexture(this.levels[0]!, this.frame)
-    const most = Math.max(...this.levels.map((level) => level.count))
-    this.residual = new Float32Array(most)
-    this.scratch = new Float32Array(most)
-    const mostCells = Math.max(...this.levels.map((level) => level.cellCount))
-    this.trust = new Float32Array(mostCells)
-    this.inCell = new Float32Array(mostCells)
   }
 
   /**
@@ -160,7 +130,7 @@ export class PatternTracker {
     hidden: readonly ArrayLike<number>[] = [],
     search: SearchBox = this.options.search,
   ): Alignment {
-    const pyramid = pyramidOf(picture, this.levels.length)
+    const pyramid = this.kernel.pyramid(picture, this.levels.length)
     this.hidden = hiddenPyramid(hidden, pyramid)
     // H in pattern coordinates: maps normalised positions to plate pixels.
     const h = multiply(prediction, this.toPlate)
@@ -177,13 +147,15 @@ export class PatternTracker {
       const other = this.alignCoarsest(pyramid[coarsest]!, multiply(translation(x * scale, y * scale), h))
       if (other.match * other.kept > best.match * best.kept + CLEARLY_BETTER) best = other
     }
+    let finest: LevelResult = best
     for (let level = coarsest - 1; level >= 0; level--) {
-      best = this.alignLevel(level, pyramid[level]!, best.h, best.exposure, this.options.model)
+      this.load(level, pyramid[level]!)
+      finest = this.alignLevel(level, finest.h, finest.exposure, this.options.model)
     }
-    const matrix = scaledAt(multiply(best.h, this.toPattern), this.frame.centreX, this.frame.centreY)
-    if (!isPlausible(h, best.h) || !this.isWithinSearch(prediction, matrix, search))
-      return { matrix, match: 0, kept: 0, residual: 0 }
-    return { matrix, match: best.match, kept: best.kept, residual: best.residual }
+    const { match, kept, residual } = coarsest > 0 ? this.judge(finest) : best
+    const matrix = scaledAt(multiply(finest.h, this.toPattern), this.frame.centreX, this.frame.centreY)
+    const isFound = isPlausible(h, finest.h) && this.isWithinSearch(prediction, matrix, search)
+    return { matrix, ...(isFound ? { match, kept, residual } : NOTHING_AGREES) }
   }
 
   /** Shifts to look for the pattern in, pixels of a level. */
@@ -210,28 +182,31 @@ export class PatternTracker {
     const template = this.levels[0]!
     this.hidden = hiddenPyramid(hidden, [image])
     const h = multiply(matrix, this.toPlate)
-    const exposure = this.fittedExposure(image, h)
-    const { noise } = this.sampleResiduals(0, image, h, exposure)
+    this.load(0, image)
+    const exposure = this.fittedExposure(h)
+    const { noise } = this.kernel.residuals(h, exposure)
+    const residual = this.kernel.lastResiduals()
     const positions = new Float32Array(2 * template.count)
     const weights = new Float32Array(template.count)
     const place = [0, 0]
     for (let n = 0; n < template.count; n++) {
       applyToPoint(h, template.u[n]!, template.v[n]!, place)
       positions.set(place, 2 * n)
-      weights[n] = tukeyWeight(this.residual[n]!, noise, template.steepness[n]!)
+      weights[n] = tukeyWeight(residual[n]!, noise, template.steepness[n]!)
     }
     return { positions, weights }
   }
 
   /** Gain and bias under a motion that is known already: rough, then two rounds of the weighted line. */
-  private fittedExposure(image: PyramidLevel, h: Matrix3): Exposure {
-    let exposure = this.roughExposure(0, image, h)
+  private fittedExposure(h: Matrix3): Exposure {
+    let exposure = this.roughExposure(0, h)
     const template = this.levels[0]!
     for (let round = 0; round < 3; round++) {
-      const { noise } = this.sampleResiduals(0, image, h, exposure)
+      const { noise } = this.kernel.residuals(h, exposure)
+      const residual = this.kernel.lastResiduals()
       let [sw, st, si, stt, sti] = [0, 0, 0, 0, 0]
       for (let n = 0; n < template.count; n++) {
-        const r = this.residual[n]!
+        const r = residual[n]!
         const weight = tukeyWeight(r, noise, template.steepness[n]!)
         if (weight === 0) continue
         const t = template.value[n]!
@@ -250,194 +225,80 @@ export class PatternTracker {
     return exposure
   }
 
-  private alignCoarsest(image: PyramidLevel, start: Matrix3): LevelResult {
+  private alignCoarsest(image: PyramidLevel, start: Matrix3): LevelResult & Judgement {
     const level = this.levels.length - 1
-    const exposure = this.roughExposure(level, image, start)
-    let result: LevelResult = { h: start, exposure, match: 0, kept: 0, residual: 0 }
-    for (const model of STEPS_TO[this.options.model]) {
-      const next = this.alignLevel(level, image, result.h, result.exposure, model)
+    this.load(level, image)
+    let result: LevelResult = { h: start, exposure: this.roughExposure(level, start), isHeld: false }
+    // Few coarse pixels of a point tell its place, hardly its turn: that is left to the finest level.
+    const isPlaceOnly = this.options.surface === 'point' && level > 0
+    for (const model of isPlaceOnly ? STEPS_TO.position : STEPS_TO[this.options.model]) {
+      const next = this.alignLevel(level, result.h, result.exposure, model)
       if (!isPlausible(start, next.h)) break
       result = next
     }
-    return result
+    return { ...result, ...this.judge(result) }
   }
 
   /**
    * Gain and bias from the medians and the spreads of both pictures: good enough for the first robust weights, which an
    * unknown exposure would otherwise spoil.
    */
-  private roughExposure(level: number, image: PyramidLevel, h: Matrix3): Exposure {
-    const template = this.levels[level]!
-    const seen = this.sampleResiduals(level, image, h, { gain: 0, bias: 0 })
-    if (seen.count < 12) return { gain: 1, bias: 0 }
-    const now = new Float32Array(seen.count)
-    let used = 0
-    for (let n = 0; n < template.count; n++) if (!Number.isNaN(this.residual[n])) now[used++] = this.residual[n]!
+  private roughExposure(level: number, h: Matrix3): Exposure {
+    const seen = this.kernel.residuals(h, { gain: 0, bias: 0 })
+    if (seen.count < LEAST_SEEN) return { gain: 1, bias: 0 }
+    const now = seenOf(this.kernel.lastResiduals(), seen.count)
     const [middleNow, spreadNow] = medianAndSpread(now)
-    const [middleThen, spreadThen] = medianAndSpread(template.value.slice())
+    const { middle: middleThen, spread: spreadThen } = this.levels[level]!
     const gain = spreadThen > 0 ? Math.min(3, Math.max(0.3, spreadNow / spreadThen)) : 1
     return { gain, bias: middleNow - gain * middleThen }
   }
 
-  private alignLevel(
-    level: number,
-    image: PyramidLevel,
-    start: Matrix3,
-    exposure: Exposure,
-    model: PlanarModel,
-  ): LevelResult {
+  /** Aligns the level that is loaded. */
+  private alignLevel(level: number, start: Matrix3, { gain, bias }: Exposure, model: PlanarModel): LevelResult {
+    const { kernel } = this
     const template = this.levels[level]!
-    const nothing = { h: start, exposure, match: 0, kept: 0, residual: 0 }
-    let h = start
     const size = PARAMETERS[model] + 2
     const normal = new Float64Array(size * size)
     const right = new Float64Array(size)
-    let { gain, bias } = exposure
     const pixelsPerUnit = this.frame.halfSize / template.scale
+    const smallestStep = SMALLEST_STEP[this.options.surface] * (level === 0 ? 1 : COARSE_STEPS)
+    let h = start
     for (let iteration = 0; iteration < MOST_ITERATIONS; iteration++) {
-      const sampled = this.sampleResiduals(level, image, h, { gain, bias })
-      if (sampled.count < Math.max(12, template.count * 0.1)) return { ...nothing, h }
-      const trust = iteration < TRUSTING_ITERATIONS ? null : this.cellTrust(template, sampled.noise)
-      this.accumulate(template, model, gain, sampled.noise, trust, normal, right)
-      if (!solveSymmetric(normal, right, size)) return { ...nothing, h }
+      const { count, noise } = kernel.residuals(h, { gain, bias })
+      const isEnough = count >= Math.max(LEAST_SEEN, template.count * 0.1)
+      if (isEnough) kernel.normalEquations(model, gain, noise, iteration >= TRUSTING_ITERATIONS, normal, right)
+      // A trace of damping keeps directions without texture still instead of letting them run away.
+      for (let i = 0; i < size; i++) normal[i * size + i]! *= 1 + 1e-7
+      if (!isEnough || !solveSymmetric(normal, right, size)) return { h, exposure: { gain, bias }, isHeld: false }
       h = multiply(h, invert(stepOf(model, right)))
       gain += right[size - 2]!
       bias += right[size - 1]!
       let largest = 0
       for (let i = 0; i < size - 2; i++) largest = Math.max(largest, Math.abs(right[i]!))
-      if (largest * pixelsPerUnit < (level === 0 ? SMALLEST_STEP : SMALLEST_COARSE_STEP)) break
+      if (largest * pixelsPerUnit < smallestStep) break
     }
-    const { noise } = this.sampleResiduals(level, image, h, { gain, bias })
-    return { h, exposure: { gain, bias }, ...this.judge(template, gain, bias, noise) }
+    return { h, exposure: { gain, bias }, isHeld: true }
   }
 
-  /** Residuals I(H x) - gain T(x) - bias of all samples (NaN outside the picture and where it is hidden) and their robust noise. */
-  private sampleResiduals(level: number, image: PyramidLevel, h: Matrix3, { gain, bias }: Exposure) {
-    const { residual } = this
-    const hidden = this.hidden?.[level]?.data ?? null
-    const { u, v, value, count, scale } = this.levels[level]!
-    const [a, b, c, d, e, f, g, k, l] = h as unknown as [
-      number, number, number, number, number, number, number, number, number,
-    ] // prettier-ignore
-    const offsetX = image.left / scale + 0.5
-    const offsetY = image.top / scale + 0.5
-    const mostX = image.width - 2
-    const mostY = image.height - 2
-    let used = 0
-    for (let n = 0; n < count; n++) {
-      const un = u[n]!
-      const vn = v[n]!
-      const w = (g * un + k * vn + l) * scale
-      const x = (a * un + b * vn + c) / w - offsetX
-      const y = (d * un + e * vn + f) / w - offsetY
-      if (
-        !(x >= 1 && y >= 1 && x < mostX && y < mostY) ||
-        (hidden !== null && hidden[Math.round(y) * image.width + Math.round(x)])
-      ) {
-        residual[n] = NaN
-        continue
-      }
-      const r = bicubicAt(image, x, y) - gain * value[n]! - bias
-      residual[n] = r
-      this.scratch[used++] = r < 0 ? -r : r
-    }
-    return { count: used, noise: Math.max(SMALLEST_NOISE, 1.4826 * medianOf(this.scratch, used)) }
+  /** How well a motion explains the picture of the level that is loaded. */
+  private judge({ h, exposure, isHeld }: LevelResult): Judgement {
+    if (!isHeld) return NOTHING_AGREES
+    const { noise } = this.kernel.residuals(h, exposure)
+    return this.kernel.judge(exposure, noise, this.options.surface === 'plane')
   }
 
-  /** Weighted normal equations of the motion parameters, gain and bias. */
-  private accumulate(
-    template: TemplateLevel,
-    model: PlanarModel,
-    gain: number,
-    noise: number,
-    trust: Float32Array | null,
-    normal: Float64Array,
-    right: Float64Array,
-  ) {
-    const size = PARAMETERS[model] + 2
-    normal.fill(0)
-    right.fill(0)
-    const { residual } = this
-    const { u: us, v: vs, gradientU, gradientV, steepness, value, cell, count } = template
-    const row = new Float64Array(size)
-    for (let n = 0; n < count; n++) {
-      const r = residual[n]!
-      const own = tukeyWeight(r, noise, steepness[n]!)
-      const weight = trust ? own * trust[cell[n]!]! : own
-      if (weight === 0) continue
-      const gu = gradientU[n]! * gain
-      const gv = gradientV[n]! * gain
-      if (model === 'perspective') addPerspectiveSample(normal, right, weight, r, us[n]!, vs[n]!, gu, gv, value[n]!)
-      else if (model === 'position') addPositionSample(normal, right, weight, r, gu, gv, value[n]!)
-      else {
-        steepestDescent(model, us[n]!, vs[n]!, gu, gv, row)
-        row[size - 2] = value[n]!
-        row[size - 1] = 1
-        for (let i = 0; i < size; i++) {
-          const wi = weight * row[i]!
-          right[i]! += wi * r
-          for (let j = 0; j <= i; j++) normal[i * size + j]! += wi * row[j]!
-        }
-      }
-    }
-    // A trace of damping keeps directions without texture still instead of letting them run away.
-    for (let i = 0; i < size; i++) normal[i * size + i]! *= 1 + 1e-7
-  }
-
-  /**
-   * How far each cell is to be trusted, 0..1: where many samples are outliers, the others agree by chance, since what
-   * hides a surface hides whole stretches of it.
-   */
-  private cellTrust({ count, cell, cellCount, steepness }: TemplateLevel, noise: number): Float32Array {
-    const { trust, inCell } = this
-    trust.fill(0, 0, cellCount)
-    inCell.fill(0, 0, cellCount)
-    for (let n = 0; n < count; n++) {
-      const r = this.residual[n]!
-      if (Number.isNaN(r)) continue
-      inCell[cell[n]!]!++
-      if (tukeyWeight(r, noise, steepness[n]!) === 0) trust[cell[n]!]!++
-    }
-    for (let c = 0; c < cellCount; c++) {
-      const outliers = trust[c]! / Math.max(1, inCell[c]!)
-      trust[c] = Math.min(1, Math.max(0, (DISTRUSTED - outliers) / (DISTRUSTED - TRUSTED)))
-    }
-    return trust
-  }
-
-  private judge(template: TemplateLevel, gain: number, bias: number, noise: number) {
-    const isPoint = this.options.surface === 'point'
-    let [count, agreeing, squares] = [0, 0, 0]
-    let [st, si, stt, sii, sti] = [0, 0, 0, 0, 0]
-    for (let n = 0; n < template.count; n++) {
-      const r = this.residual[n]!
-      if (Number.isNaN(r)) continue
-      const agrees = Math.abs(r) < TUKEY * (noise + EDGE_SLACK_PIXELS * template.steepness[n]!)
-      if (agrees) {
-        agreeing++
-        squares += r * r
-      } else if (!isPoint) continue
-      const t = template.value[n]!
-      const i = r + gain * t + bias
-      count++
-      st += t
-      si += i
-      stt += t * t
-      sii += i * i
-      sti += t * i
-    }
-    if (count < 12 || agreeing === 0) return { match: 0, kept: 0, residual: 0 }
-    return {
-      match: Math.max(0, correlation(count, st, si, stt, sii, sti)),
-      kept: agreeing / template.count,
-      residual: Math.sqrt(squares / agreeing),
-    }
+  private load(level: number, image: PyramidLevel) {
+    this.kernel.load(this.levels[level]!, image, this.hidden?.[level] ?? null)
   }
 }
 
-/** Tukey's biweight of a residual, with more patience at steep places. 0 for NaN. */
-const tukeyWeight = (residual: number, noise: number, steepness: number) =>
-  tukeyBiweight(residual, noise + EDGE_SLACK_PIXELS * steepness)
+/** Those values that are numbers. */
+function seenOf(values: Float32Array, count: number): Float32Array {
+  const seen = new Float32Array(count)
+  let next = 0
+  for (let n = 0; n < values.length; n++) if (!Number.isNaN(values[n]!)) seen[next++] = values[n]!
+  return seen
+}
 
 /** Plate pixels that a corner may lie away from where the motion so far leads. */
 const MOST_SURPRISE = 80

@@ -1,4 +1,4 @@
-import type { Matrix3 } from '../geometry'
+import { identity, type Matrix3 } from '../geometry'
 
 /** position: moves; similarity: moves, turns and scales; affine: shears, too; perspective: any flat surface. */
 export type PlanarModel = 'position' | 'similarity' | 'affine' | 'perspective'
@@ -38,10 +38,29 @@ export function steepestDescent(
 
 /** The solved parameters as a map of region coordinates. */
 export function stepOf(model: PlanarModel, p: Float64Array): Matrix3 {
-  if (model === 'position') return Float64Array.of(1, 0, p[0]!, 0, 1, p[1]!, 0, 0, 1)
-  if (model === 'similarity') return Float64Array.of(1 + p[2]!, -p[3]!, p[0]!, p[3]!, 1 + p[2]!, p[1]!, 0, 0, 1)
-  if (model === 'affine') return Float64Array.of(1 + p[2]!, p[3]!, p[0]!, p[4]!, 1 + p[5]!, p[1]!, 0, 0, 1)
-  return Float64Array.of(1 + p[0]!, p[1]!, p[2]!, p[3]!, 1 + p[4]!, p[5]!, p[6]!, p[7]!, 1)
+  const step = identity()
+  if (model === 'position') {
+    step[2] = p[0]!
+    step[5] = p[1]!
+  } else if (model === 'similarity') {
+    step[0] = step[4] = 1 + p[2]!
+    step[1] = -p[3]!
+    step[2] = p[0]!
+    step[3] = p[3]!
+    step[5] = p[1]!
+  } else if (model === 'affine') {
+    step[0] = 1 + p[2]!
+    step[1] = p[3]!
+    step[2] = p[0]!
+    step[3] = p[4]!
+    step[4] = 1 + p[5]!
+    step[5] = p[1]!
+  } else {
+    step.set(p.subarray(0, 8))
+    step[0]! += 1
+    step[4]! += 1
+  }
+  return step
 }
 
 /** Adds one sample to the lower triangle of the four normal equations of the position model. */

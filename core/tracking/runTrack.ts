@@ -66,6 +66,8 @@ const FILTER_REACH = 8
 /** Pixels to each side in which a point is looked for before its whole search box is. */
 const NEAR = 8
 const NEAR_SEARCH: SearchBox = [-NEAR, -NEAR, NEAR, NEAR]
+/** Pixels to each side in which it is looked for on the way back: further off it counts as lost anyway. */
+const RETURN_SEARCH: SearchBox = [-4, -4, 4, 4]
 const NO_SEARCH: SearchBox = [0, 0, 0, 0]
 /** Match and share of agreeing pixels that leave no doubt. */
 const CLEAR_MATCH = 0.9
@@ -182,9 +184,10 @@ class TrackUnderWay {
     const back = multiply(before, invert(motion))
     try {
       const here = await this.seen(step.frame, outlines, identity(), NO_SEARCH)
-      const tracker = new PatternTracker(here, { outlines, hidden: step.hidden }, { ...this.run, model: 'position' })
-      const there = await this.seen(this.previousFrame, outlines, back, NEAR_SEARCH)
-      const found = tracker.align(there, back, [], NEAR_SEARCH)
+      const options = { ...this.run, model: 'position', mostLevels: 1 } as const
+      const tracker = new PatternTracker(here, { outlines, hidden: step.hidden }, options)
+      const there = await this.seen(this.previousFrame, outlines, back, RETURN_SEARCH)
+      const found = tracker.align(there, back, [], RETURN_SEARCH)
       if (found.match === 0) return Infinity
       const { centreX, centreY } = tracker.frame
       const [a, b] = [applyToPoint(found.matrix, centreX, centreY), applyToPoint(back, centreX, centreY)]

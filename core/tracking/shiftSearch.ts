@@ -23,25 +23,12 @@ export function likelyShifts(
   start: Matrix3,
   [left, top, right, bottom]: readonly [number, number, number, number],
 ): [number, number][] {
-  const { u, v, value, scale } = template
-  const stride = Math.max(1, Math.ceil(template.count / MOST_SAMPLES))
-  const count = Math.floor(template.count / stride)
-  const columns = new Int32Array(count)
-  const rows = new Int32Array(count)
-  const values = new Float64Array(count)
-  for (let n = 0; n < count; n++) {
-    const un = u[n * stride]!
-    const vn = v[n * stride]!
-    const w = (start[6]! * un + start[7]! * vn + start[8]!) * scale
-    columns[n] = Math.floor((start[0]! * un + start[1]! * vn + start[2]!) / w - image.left / scale)
-    rows[n] = Math.floor((start[3]! * un + start[4]! * vn + start[5]!) / w - image.top / scale)
-    values[n] = value[n * stride]!
-  }
+  const samples = samplesAt(template, image, start)
   const across = right - left + 1
   const scores = new Float64Array(across * (bottom - top + 1)).fill(-1)
   for (let dy = top; dy <= bottom; dy++) {
     for (let dx = left; dx <= right; dx++) {
-      scores[(dy - top) * across + dx - left] = correlationAt(image, columns, rows, values, dx, dy)
+      scores[(dy - top) * across + dx - left] = correlationAt(image, samples, dx, dy)
     }
   }
   return peaksOf(scores, across)
@@ -50,21 +37,72 @@ export function likelyShifts(
     .map((at) => [(at % across) + left, Math.floor(at / across) + top])
 }
 
+/** Some of the template's samples: their values, and the pixels that they lie on under a motion. */
+interface Samples {
+  values: Float32Array
+  columns: Int32Array
+  rows: Int32Array
+  firstColumn: number
+  lastColumn: number
+  firstRow: number
+  lastRow: number
+  /** Sums of the values and of their squares. */
+  sum: number
+  squares: number
+}
+
+function samplesAt({ u, v, value, count, scale }: TemplateLevel, image: PyramidLevel, start: Matrix3): Samples {
+  const stride = Math.max(1, Math.ceil(count / MOST_SAMPLES))
+  const used = Math.floor(count / stride)
+  const values = new Float32Array(used)
+  const columns = new Int32Array(used)
+  const rows = new Int32Array(used)
+  let [firstColumn, lastColumn, firstRow, lastRow] = [Infinity, -Infinity, Infinity, -Infinity]
+  let [sum, squares] = [0, 0]
+  for (let n = 0; n < used; n++) {
+    const un = u[n * stride]!
+    const vn = v[n * stride]!
+    const w = (start[6]! * un + start[7]! * vn + start[8]!) * scale
+    const column = Math.floor((start[0]! * un + start[1]! * vn + start[2]!) / w - image.left / scale)
+    const row = Math.floor((start[3]! * un + start[4]! * vn + start[5]!) / w - image.top / scale)
+    const t = value[n * stride]!
+    columns[n] = column
+    rows[n] = row
+    values[n] = t
+    if (column < firstColumn) firstColumn = column
+    if (column > lastColumn) lastColumn = column
+    if (row < firstRow) firstRow = row
+    if (row > lastRow) lastRow = row
+    sum += t
+    squares += t * t
+  }
+  return { values, columns, rows, firstColumn, lastColumn, firstRow, lastRow, sum, squares }
+}
+
 /** Normalised cross-correlation at one shift, -1 where less than half of the samples lie in the picture. */
-function correlationAt(
-  { data, width, height }: PyramidLevel,
-  columns: Int32Array,
-  rows: Int32Array,
-  values: Float64Array,
-  dx: number,
-  dy: number,
-): number {
-  let used = 0
-  let st = 0
+function correlationAt({ data, width, height }: PyramidLevel, samples: Samples, dx: number, dy: number): number {
+  const { values, columns, rows, sum, squares } = samples
+  const isInside =
+    samples.firstColumn + dx >= 0 &&
+    samples.lastColumn + dx < width &&
+    samples.firstRow + dy >= 0 &&
+    samples.lastRow + dy < height
   let si = 0
-  let stt = 0
   let sii = 0
   let sti = 0
+  if (isInside) {
+    const shift = dy * width + dx
+    for (let n = 0; n < values.length; n++) {
+      const i = data[rows[n]! * width + columns[n]! + shift]!
+      si += i
+      sii += i * i
+      sti += values[n]! * i
+    }
+    return correlation(values.length, sum, si, squares, sii, sti)
+  }
+  let used = 0
+  let st = 0
+  let stt = 0
   for (let n = 0; n < values.length; n++) {
     const x = columns[n]! + dx
     const y = rows[n]! + dy

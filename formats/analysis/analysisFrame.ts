@@ -14,6 +14,8 @@ export type AnalysisPlane = (typeof ANALYSIS_PLANES)[number]
 const MAGIC = 0x46414c54
 const VERSION = 1
 const HEADER_BYTES = 28
+/** Values are 16-bit; 65535 is 1. */
+const UNIT = 1 / 65535
 
 export interface AnalysisIndex {
   width: number
@@ -138,18 +140,56 @@ export function tileRange(index: AnalysisIndex, plane: number, column: number, r
   return { offset: index.tiles[entry]!, length: index.tiles[entry + 1]! }
 }
 
-/** Values 0..1 of one tile, row-major; its width and height follow from the index. */
-export function decodeTile(index: AnalysisIndex, bytes: Uint8Array, column: number, row: number) {
-  const { tileWidth, tileHeight } = tileSize(index.width, index.height, column, row)
-  const count = tileWidth * tileHeight
-  const raw = unzlibSync(bytes, { out: new Uint8Array(count * 2) })
+/** Values 0..1 of one tile, row-major; its width and height follow from those of the picture. */
+export function decodeTile(picture: { width: number; height: number }, bytes: Uint8Array, column: number, row: number) {
+  const { tileWidth, tileHeight } = tileSize(picture.width, picture.height, column, row)
+  return valuesOf(unzlibSync(bytes, { out: new Uint8Array(2 * tileWidth * tileHeight) }), tileWidth, tileHeight)
+}
+
+/** The same by the platform's own inflater, twice as fast, where it has one. */
+export async function decodeTileNatively(
+  picture: { width: number; height: number },
+  bytes: Uint8Array,
+  column: number,
+  row: number,
+) {
+  if (typeof DecompressionStream === 'undefined') return decodeTile(picture, bytes, column, row)
+  const { tileWidth, tileHeight } = tileSize(picture.width, picture.height, column, row)
+  const raw = await inflated(bytes, 2 * tileWidth * tileHeight)
+  return valuesOf(raw, tileWidth, tileHeight)
+}
+
+/** @throws FormatError `not-an-analysis-frame` when there are not just so many bytes */
+async function inflated(bytes: Uint8Array, size: number): Promise<Uint8Array> {
+  const stream = new DecompressionStream('deflate')
+  const writer = stream.writable.getWriter()
+  // What is wrong with the bytes comes out at the reading end.
+  void writer.write(bytes as Uint8Array<ArrayBuffer>).catch(() => undefined)
+  void writer.close().catch(() => undefined)
+  const out = new Uint8Array(size)
+  const reader = stream.readable.getReader()
+  let at = 0
+  for (let part = await reader.read(); !part.done; part = await reader.read()) {
+    if (at + part.value.length > size) throw new FormatError('not-an-analysis-frame', 'A tile holds too many bytes')
+    out.set(part.value, at)
+    at += part.value.length
+  }
+  if (at !== size) throw new FormatError('not-an-analysis-frame', 'A tile holds too few bytes')
+  return out
+}
+
+/** Low bytes, then high bytes, of values with the left neighbour subtracted, back to values 0..1. */
+function valuesOf(raw: Uint8Array, width: number, height: number) {
+  const count = width * height
+  const low = raw.subarray(0, count)
+  const high = raw.subarray(count)
   const data = new Float32Array(count)
-  for (let y = 0, at = 0; y < tileHeight; y++) {
+  for (let y = 0, at = 0; y < height; y++) {
     let value = 0
-    for (let x = 0; x < tileWidth; x++, at++) {
-      value = (value + raw[at]! + (raw[count + at]! << 8)) & 0xffff
-      data[at] = value / 65535
+    for (const end = at + width; at < end; at++) {
+      value = (value + (low[at]! | (high[at]! << 8))) & 0xffff
+      data[at] = value * UNIT
     }
   }
-  return { width: tileWidth, height: tileHeight, data }
+  return { width, height, data }
 }

@@ -1,1 +1,2 @@
 export * from './analysisFrame'
+export * from './tileBlock'

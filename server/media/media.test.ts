@@ -5,7 +5,7 @@ import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { decodeTile, readAnalysisIndex, tileRange } from '@tender-lasso/formats/analysis'
 import { readFileSync } from 'node:fs'
-import { decodePicture, frameNumberOf, framePath, ingestShot, inspectFiles, refuseHugeSize } from './index'
+import { decodePicture, frameNumberOf, framePath, readTiles, ingestShot, inspectFiles, refuseHugeSize } from './index'
 import { keepOriginal } from '../store'
 
 let folder: string
@@ -91,6 +91,12 @@ describe('ingest', () => {
     const { offset, length } = tileRange(index, 0, 0, 0)
     const tile = decodeTile(index, bytes.subarray(offset, offset + length), 0, 0)
     expect(tile.data[5]! * 65535).toBeCloseTo(0.2126 * 40000 + 0.7152 * 20000 + 0.0722 * 10000, -0.5)
+    const path = framePath(settings().frames, 'ingested', 1002, 'analysis')
+    const block = { plane: 'green', firstColumn: 0, lastColumn: 0, firstRow: 0, lastRow: 0 } as const
+    const green = tileRange(index, 2, 0, 0)
+    expect(await readTiles(path, block)).toEqual([Uint8Array.from(bytes.subarray(green.offset, green.offset + green.length))]) // prettier-ignore
+    await expect(readTiles(path, { ...block, lastRow: 1 })).rejects.toMatchObject({ status: 416 })
+    await expect(readTiles(`${path}x`, block)).rejects.toMatchObject({ status: 404 })
   })
 
   it('luma of a linear plate is display-encoded, its channels keep their values', async () => {

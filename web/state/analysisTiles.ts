@@ -1,25 +1,23 @@
 import {
-  ANALYSIS_PLANES,
   ANALYSIS_TILE,
-  analysisHeaderBytes,
-  decodeTile,
-  readAnalysisIndex,
-  tileRange,
-  type AnalysisIndex,
+  decodeTileNatively,
+  splitTiles,
   type AnalysisPlane,
+  type TileBlock,
 } from '@tender-lasso/formats/analysis'
 import type { Box } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
 
 /** Fetches stretches of analysis frames, lossless, tile by tile; keeps the last few tiles. */
 export class AnalysisTiles {
-  private readonly indices = new Map<number, Promise<AnalysisIndex>>()
   private readonly tiles = new Map<string, Float32Array>()
+  /** Blocks that are on their way, by frame and plane, so that nothing is asked for twice. */
+  private readonly underWay = new Map<string, Promise<void>>()
 
   constructor(
     private readonly shotId: string,
-    private readonly width: number,
-    private readonly height: number,
+    readonly width: number,
+    readonly height: number,
     private readonly mostTiles = 600,
   ) {}
 
@@ -27,66 +25,70 @@ export class AnalysisTiles {
   async image(frame: number, box: Box, plane: AnalysisPlane = 'luma'): Promise<LumaImage> {
     const left = Math.max(0, box.left)
     const top = Math.max(0, box.top)
-    const right = Math.min(this.width, box.right)
-    const bottom = Math.min(this.height, box.bottom)
-    const width = Math.max(0, right - left)
-    const height = Math.max(0, bottom - top)
+    const width = Math.max(0, Math.min(this.width, box.right) - left)
+    const height = Math.max(0, Math.min(this.height, box.bottom) - top)
     const image: LumaImage = { left, top, width, height, data: new Float32Array(width * height) }
-    if (width === 0 || height === 0) return image
-    const index = await this.index(frame)
-    const [firstColumn, lastColumn] = [Math.floor(left / ANALYSIS_TILE), Math.floor((right - 1) / ANALYSIS_TILE)]
-    const [firstRow, lastRow] = [Math.floor(top / ANALYSIS_TILE), Math.floor((bottom - 1) / ANALYSIS_TILE)]
-    const rows = Array.from({ length: lastRow - firstRow + 1 }, (_, i) => firstRow + i)
-    await Promise.all(rows.map((row) => this.loadRow(index, frame, plane, row, firstColumn, lastColumn)))
-    for (const row of rows) {
-      for (let column = firstColumn; column <= lastColumn; column++) {
-        copyTile(this.tiles.get(tileKey(frame, plane, column, row))!, index, column, row, image)
-      }
+    const block = this.blockUnder(box, plane)
+    if (!block) return image
+    await this.load(frame, block)
+    for (const [column, row] of tilesOf(block)) {
+      copyTile(this.tiles.get(tileKey(frame, plane, column, row))!, this.width, column, row, image)
     }
     this.forgetOldTiles()
     return image
   }
 
-  private index(frame: number): Promise<AnalysisIndex> {
-    let index = this.indices.get(frame)
-    if (!index) {
-      index = this.range(frame, 0, analysisHeaderBytes(this.width, this.height)).then(readAnalysisIndex)
-      index.catch(() => this.indices.delete(frame))
-      this.indices.set(frame, index)
-    }
-    return index
+  /** Begins to fetch what will be asked for soon; what goes wrong is told when it is asked for. */
+  expect(frame: number, box: Box, plane: AnalysisPlane) {
+    const block = this.blockUnder(box, plane)
+    if (block) this.load(frame, block).catch(() => undefined)
   }
 
-  /** Tiles of one row lie one behind the other in the file, so one request brings them all. */
-  private async loadRow(
-    index: AnalysisIndex,
-    frame: number,
-    plane: AnalysisPlane,
-    row: number,
-    first: number,
-    last: number,
-  ) {
-    const planeNumber = ANALYSIS_PLANES.indexOf(plane)
-    const missing: number[] = []
-    for (let column = first; column <= last; column++)
-      if (!this.tiles.has(tileKey(frame, plane, column, row))) missing.push(column)
+  private blockUnder(box: Box, plane: AnalysisPlane): TileBlock | null {
+    const [left, top] = [Math.max(0, box.left), Math.max(0, box.top)]
+    const [right, bottom] = [Math.min(this.width, box.right), Math.min(this.height, box.bottom)]
+    if (right <= left || bottom <= top) return null
+    return {
+      plane,
+      firstColumn: Math.floor(left / ANALYSIS_TILE),
+      lastColumn: Math.floor((right - 1) / ANALYSIS_TILE),
+      firstRow: Math.floor(top / ANALYSIS_TILE),
+      lastRow: Math.floor((bottom - 1) / ANALYSIS_TILE),
+    }
+  }
+
+  private async load(frame: number, block: TileBlock) {
+    const key = `${frame}/${block.plane}`
+    // A request on its way may bring some of them.
+    for (let other = this.underWay.get(key); other; other = this.underWay.get(key)) await other.catch(() => undefined)
+    const missing = [...tilesOf(block)].filter(
+      ([column, row]) => !this.tiles.has(tileKey(frame, block.plane, column, row)),
+    )
     if (missing.length === 0) return
-    const start = tileRange(index, planeNumber, missing[0]!, row).offset
-    const lastTile = tileRange(index, planeNumber, missing.at(-1)!, row)
-    const bytes = await this.range(frame, start, lastTile.offset + lastTile.length - start)
-    for (const column of missing) {
-      const { offset, length } = tileRange(index, planeNumber, column, row)
-      const tile = decodeTile(index, bytes.subarray(offset - start, offset - start + length), column, row)
-      this.tiles.set(tileKey(frame, plane, column, row), tile.data)
-    }
+    const columns = missing.map(([column]) => column)
+    const rows = missing.map(([, row]) => row)
+    const fetched = this.fetchBlock(frame, {
+      plane: block.plane,
+      firstColumn: Math.min(...columns),
+      lastColumn: Math.max(...columns),
+      firstRow: Math.min(...rows),
+      lastRow: Math.max(...rows),
+    })
+    this.underWay.set(key, fetched)
+    await fetched.finally(() => this.underWay.delete(key))
   }
 
-  private async range(frame: number, offset: number, length: number): Promise<Uint8Array> {
-    const response = await fetch(`/api/shots/${this.shotId}/frames/${frame}/analysis`, {
-      headers: { Range: `bytes=${offset}-${offset + length - 1}` },
-    })
+  private async fetchBlock(frame: number, block: TileBlock) {
+    const query = new URLSearchParams(Object.entries(block).map(([name, value]) => [name, String(value)]))
+    const response = await fetch(`/api/shots/${this.shotId}/frames/${frame}/tiles?${query}`)
     if (!response.ok) throw new Error(`Frame ${frame} cannot be read (status ${response.status})`)
-    return new Uint8Array(await response.arrayBuffer())
+    const packed = splitTiles(new Uint8Array(await response.arrayBuffer()))
+    await Promise.all(
+      [...tilesOf(block)].map(async ([column, row], i) => {
+        const { data } = await decodeTileNatively(this, packed[i]!, column, row)
+        this.tiles.set(tileKey(frame, block.plane, column, row), data)
+      }),
+    )
   }
 
   private forgetOldTiles() {
@@ -94,13 +96,20 @@ export class AnalysisTiles {
   }
 }
 
+/** Columns and rows of a block's tiles, row after row. */
+function* tilesOf({ firstColumn, lastColumn, firstRow, lastRow }: TileBlock): Generator<[number, number]> {
+  for (let row = firstRow; row <= lastRow; row++) {
+    for (let column = firstColumn; column <= lastColumn; column++) yield [column, row]
+  }
+}
+
 const tileKey = (frame: number, plane: AnalysisPlane, column: number, row: number) =>
   `${frame}/${plane}/${row}/${column}`
 
-function copyTile(tile: Float32Array, index: AnalysisIndex, column: number, row: number, image: LumaImage) {
+function copyTile(tile: Float32Array, plateWidth: number, column: number, row: number, image: LumaImage) {
   const tileLeft = column * ANALYSIS_TILE
   const tileTop = row * ANALYSIS_TILE
-  const tileWidth = Math.min(ANALYSIS_TILE, index.width - tileLeft)
+  const tileWidth = Math.min(ANALYSIS_TILE, plateWidth - tileLeft)
   const from = Math.max(tileLeft, image.left)
   const to = Math.min(tileLeft + tileWidth, image.left + image.width)
   const bottom = Math.min(tileTop + ANALYSIS_TILE, image.top + image.height)

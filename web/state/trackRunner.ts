@@ -100,8 +100,8 @@ async function runJobs(
   const show = (now: number) => {
     scheduled = 0
     if (hasEnded) return
-    // Many tracks at once cost much to show: a few times a second is enough to watch them.
-    if (jobs.length > 4 && now - shownAt < 200) return void (scheduled = requestAnimationFrame(show))
+    // Showing a frame costs more than tracking it: a few times a second is enough to watch, more so for many tracks.
+    if (now - shownAt < (jobs.length > 4 ? 200 : 120)) return void (scheduled = requestAnimationFrame(show))
     shownAt = now
     progress(found[0]!.at(-1)?.frame ?? jobs[0]!.run.steps[0]!.frame)
     goTo(found[0]!.at(-1)?.frame ?? useShot.getState().frame)

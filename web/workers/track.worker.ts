@@ -41,6 +41,24 @@ function tilesOf(plate: TrackPlate): AnalysisTiles {
 const sourceOf = (plate: TrackPlate) => (frame: number, box: Box, channel: LookChannel) =>
   tilesOf(plate).image(frame, box, channel)
 
+/** Frames that are fetched before they are looked at. */
+const AHEAD = 2
+
+/** Reads ahead: while one frame is looked at, the same stretch of those that the runs come to next is fetched. */
+function sourceAhead(plate: TrackPlate, runs: readonly TrackRun[]) {
+  const tiles = tilesOf(plate)
+  const next = new Map<number, number[]>()
+  for (const { steps } of runs) {
+    const frames = steps.map(({ frame }) => frame)
+    frames.forEach((frame, i) => next.set(frame, frames.slice(i + 1, i + 1 + AHEAD)))
+  }
+  return (frame: number, box: Box, channel: LookChannel) => {
+    const image = tiles.image(frame, box, channel)
+    for (const soon of next.get(frame) ?? []) tiles.expect(soon, box, channel)
+    return image
+  }
+}
+
 const trackWorker = {
   /** Tracks in this worker, all runs a frame at a time; `onFrame` gets each good frame as it is found. */
   async run(
@@ -51,7 +69,7 @@ const trackWorker = {
     isStopped = false
     // Watching may lag behind on its own channel, so what was found comes back with the end as well.
     const samples: TrackedFrame[][] = runs.map(() => [])
-    const ends = await runTogether(runs, sourceOf(plate), (index, sample) => {
+    const ends = await runTogether(runs, sourceAhead(plate, runs), (index, sample) => {
       samples[index]!.push(sample)
       onFrame(index, sample)
       return !isStopped

@@ -1,0 +1,51 @@
+import { z } from 'zod'
+import { ANALYSIS_PLANES, FormatError } from './analysisFrame'
+
+const count = z.coerce.number().int().min(0).max(65535)
+
+/** Tiles of one plane of an analysis frame that lie in a rectangle; the last column and row belong to it. */
+export const tileBlockSchema = z
+  .object({
+    plane: z.enum(ANALYSIS_PLANES),
+    firstColumn: count,
+    lastColumn: count,
+    firstRow: count,
+    lastRow: count,
+  })
+  .refine(({ firstColumn, lastColumn }) => firstColumn <= lastColumn, 'the first column comes after the last')
+  .refine(({ firstRow, lastRow }) => firstRow <= lastRow, 'the first row comes after the last')
+
+export type TileBlock = z.infer<typeof tileBlockSchema>
+
+/** Packed tiles of a block on their way: their number, the length of each (little-endian uint32), then all of them. */
+export function joinTiles(tiles: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
+  const head = 4 * (1 + tiles.length)
+  const out = new Uint8Array(tiles.reduce((sum, tile) => sum + tile.length, head))
+  const view = new DataView(out.buffer)
+  view.setUint32(0, tiles.length, true)
+  let at = head
+  tiles.forEach((tile, i) => {
+    view.setUint32(4 * (i + 1), tile.length, true)
+    out.set(tile, at)
+    at += tile.length
+  })
+  return out
+}
+
+/** @throws FormatError `not-a-tile-block` when the lengths do not add up to the bytes */
+export function splitTiles(bytes: Uint8Array): Uint8Array[] {
+  const bad = () => new FormatError('not-a-tile-block', 'These bytes are not a block of tiles')
+  if (bytes.length < 4) throw bad()
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+  const tiles = view.getUint32(0, true)
+  let at = 4 * (1 + tiles)
+  if (at > bytes.length) throw bad()
+  const out = Array.from({ length: tiles }, (_, i) => {
+    const length = view.getUint32(4 * (i + 1), true)
+    const tile = bytes.subarray(at, at + length)
+    at += length
+    return tile
+  })
+  if (at !== bytes.length) throw bad()
+  return out
+}
