@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { expect, test, type Page } from '@playwright/test'
+import { decodeObjects, outlineAt, rationalPoint, shapesOf } from '@tender-lasso/core/document'
 import { applyToPoint, invert } from '@tender-lasso/core/geometry'
 import { readTrackData } from '@tender-lasso/formats/trackData'
 import { Artist, truth, type Truth } from './artist'
@@ -254,6 +255,81 @@ test('many points: spread over the wall, tracked together, the list finds them',
   expect(listed).toBeLessThan(count)
   await page.getByLabel('Search tracks').fill('')
   await artist.saved()
+})
+
+/** Where the first point of each shape of a Part is on a frame, by the document as it is stored. */
+async function firstPoints(artist: Artist, part: string, frame: number): Promise<[number, number][]> {
+  await artist.saved()
+  const shotId = artist.page.url().split('/').at(-1)!
+  const answer = await artist.page.request.get(`/api/shots/${shotId}/document`)
+  const objects = decodeObjects(new Uint8Array(await answer.body()))
+  const document = { objects: new Map(objects.map((object) => [object.id, object])) }
+  const owner = objects.find((object) => object.kind === 'part' && object.name === part)!
+  return shapesOf(document, owner.id).map((shape) => rationalPoint(outlineAt(document, shape, frame), 0, 0))
+}
+
+const distance = (a: readonly number[], b: readonly number[]) => Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!)
+
+test('two shapes moved by one track, its channels at their strength, one point by itself; dropped, all stays', async ({
+  page,
+}) => {
+  const artist = new Artist(page, known.width, known.height)
+  await artist.openShot(SHOT)
+  await artist.step('Shape')
+  await artist.goTo(FIRST)
+  const corners = [0, 7].map((feature) => featureOn(known, feature, FIRST))
+  for (const [x, y] of corners) {
+    await artist.key('p')
+    for (const [dx, dy] of [[0, 0], [30, 0], [30, 24], [0, 24]] as const) await artist.click(x + dx, y + dy)
+    await artist.key('Enter')
+  } // prettier-ignore
+  await artist.key('s')
+  await artist.key('Escape')
+  const [first, second] = corners as [[number, number], [number, number]]
+  await artist.click(first[0] + 15, first[1])
+  await page.keyboard.down('Shift')
+  await artist.click(second[0] + 15, second[1])
+  await page.keyboard.up('Shift')
+  const part = 'Part'
+  await page.getByText('2 shapes', { exact: true }).click()
+  await page.getByLabel('Mover', { exact: true }).click()
+  await page.locator('.ant-select-item-option', { hasText: 'wall sign' }).last().click()
+  const drawn = await firstPoints(artist, part, FIRST)
+  for (const frame of [1020, 1060]) {
+    const there = await firstPoints(artist, part, frame)
+    there.forEach((place, i) => {
+      const expected = carried(known, 'wall-sign', drawn[i]!, FIRST, frame)
+      expect(distance(place, expected)).toBeLessThan(0.3)
+    })
+  }
+
+  const moved = await firstPoints(artist, part, 1060)
+  await artist.type('Strength of y', 0)
+  const flat = await firstPoints(artist, part, 1060)
+  expect(distance(flat[0]!, moved[0]!)).toBeGreaterThan(1)
+  expect(distance((await firstPoints(artist, part, FIRST))[0]!, drawn[0]!)).toBeLessThan(1e-6)
+  await artist.key('Control+z')
+  expect(distance((await firstPoints(artist, part, 1060))[0]!, moved[0]!)).toBeLessThan(1e-9)
+
+  await page.getByRole('button', { name: 'Drop exactly' }).click()
+  await expect(page.getByText('1 kept motion')).toBeVisible()
+  const kept = await firstPoints(artist, part, 1060)
+  kept.forEach((place, i) => expect(distance(place, moved[i]!)).toBeLessThan(1e-6))
+
+  // One corner by itself goes where its track goes; a track that moves something cannot be deleted.
+  await artist.key('Control+z')
+  await artist.key('Escape')
+  await artist.click(...first)
+  await page.getByText('Points', { exact: true }).click()
+  await page.getByLabel('Mover', { exact: true }).click()
+  await page.locator('.ant-select-item-option', { hasText: 'wall sign' }).last().click()
+  const alone = await firstPoints(artist, part, 1060)
+  expect(distance(alone[0]!, moved[0]!)).toBeLessThan(1e-6)
+  await artist.step('Track')
+  await page.getByTitle('Tracks').click()
+  await page.locator('[data-track="wall sign"]').click()
+  await artist.key('Delete')
+  await expect(artist.message()).toContainText('moved by one of these tracks')
 })
 
 test('a tool held over an act falls back; one that was only tapped long stays', async ({ page }) => {

@@ -1,5 +1,6 @@
 import { z } from 'zod'
-import { allOf, find, type RotoDocument } from './objects'
+import { allOf, find, type Part, type RotoDocument, type Shape } from './objects'
+import { tracksThatMove } from './moved'
 import { applyPatch, inverted, isConflict, patchSchema, type Conflict } from './patches'
 
 /** One gesture of one artist. `clientId` and `clientSequence` name it for good, so that a repeated send applies once. */
@@ -50,7 +51,7 @@ function brokenInvariant(document: RotoDocument, batch: EditBatch): string | nul
   for (const part of parts) {
     if (!find(document, 'subject', part.subjectId)) return `the Subject of ${part.name} is gone`
     if (part.parentId !== null && !find(document, 'part', part.parentId)) return `what carries ${part.name} is gone`
-    if (part.mover && !find(document, 'track', part.mover.trackId)) return `the track that moves ${part.name} is gone`
+    if (hasLostTrack(document, part)) return `a track that moves ${part.name} is gone`
     const seen = new Set<string>()
     for (let up: string | null = part.id; up !== null; up = find(document, 'part', up)?.parentId ?? null) {
       if (seen.has(up)) return `${part.name} would carry itself`
@@ -58,6 +59,12 @@ function brokenInvariant(document: RotoDocument, batch: EditBatch): string | nul
     }
   }
   const shapes = deleted ? allOf(document, 'shape') : [...touched].flatMap((id) => find(document, 'shape', id) ?? [])
-  for (const shape of shapes) if (!find(document, 'part', shape.partId)) return `the Part of ${shape.name} is gone`
+  for (const shape of shapes) {
+    if (!find(document, 'part', shape.partId)) return `the Part of ${shape.name} is gone`
+    if (hasLostTrack(document, shape)) return `a track that moves ${shape.name} is gone`
+  }
   return null
 }
+
+const hasLostTrack = (document: RotoDocument, object: Part | Shape) =>
+  tracksThatMove(object).some((trackId) => !find(document, 'track', trackId))

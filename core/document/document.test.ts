@@ -1,7 +1,5 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { applyToPoint, homographyOf } from '../geometry'
-import { flattenOutline } from '../spline'
 import {
   applyBatch,
   cornersSet,
@@ -13,17 +11,12 @@ import {
   isConflict,
   keyAdded,
   keyDeleted,
-  moverAttached,
-  moverDroppedAtKeys,
-  moverDroppedExactly,
-  moverReplacedExactly,
   newId,
   objectAdded,
   objectsDeleted,
   outlineAt,
   partReordered,
   partsByDepth,
-  patchesForSamples,
   patchesTakenBack,
   pointInserted,
   pointsEdited,
@@ -33,17 +26,14 @@ import {
   sameValue,
   shapePointsAt,
   undoStacks,
-  unmeasuredSample,
   withCommitted,
   withLocalEdit,
   withoutPending,
-  worldAt,
   type CommittedBatch,
   type EditBatch,
   type Patch,
   type Replica,
   type RotoDocument,
-  type TrackSample,
 } from './index'
 import type { Shape } from './objects'
 import {
@@ -316,91 +306,5 @@ describe('points on every key', () => {
     const far = pointsRemoved(shape, new Set(shape.pointIds.slice(0, 3)))
     expect(far.deviations[0]!.pixels).toBeGreaterThan(1)
     expect(pointsRemoved(shape, new Set(shape.pointIds.slice(0, 5))).patches).toEqual([])
-  })
-})
-
-function trackedDocument(id = 'board', turn = 0.02): RotoDocument {
-  const track = find(start, 'track', 'board')!
-  const samples: TrackSample[] = []
-  for (let f = 1001; f <= 1072; f++) {
-    const t = f - 1001
-    const channels = [
-      300 + 4 * t,
-      200 + Math.sin(t / 7) * 20,
-      turn * t,
-      0.004 * t,
-      0.003 * t,
-      0.001 * t,
-      1e-5 * t,
-      -5e-6 * t,
-    ]
-    samples.push(unmeasuredSample(f, 'tracked', homographyOf(channels, 300, 200)))
-  }
-  return withPatches(start, patchesForSamples({ ...track, id }, samples))
-}
-
-describe('Movers (formulas 5)', () => {
-  const document = trackedDocument()
-  const times = Array.from({ length: 60 }, (_, i) => 1001.25 + i)
-
-  function largestMove(a: RotoDocument, b: RotoDocument): number {
-    let largest = 0
-    for (const time of times) {
-      const p = outlineAt(a, find(a, 'shape', 'outline')!, time)
-      const q = outlineAt(b, find(b, 'shape', 'outline')!, time)
-      for (let i = 0; i < 6; i++) {
-        const [px, py] = rationalPoint(p, i, 0.4)
-        const [qx, qy] = rationalPoint(q, i, 0.4)
-        largest = Math.max(largest, Math.hypot(px - qx, py - qy))
-      }
-    }
-    return largest
-  }
-
-  const attach = (d: RotoDocument, frame: number) =>
-    withPatches(d, moverAttached(d, find(d, 'part', 'coat')!, 'board', frame))
-
-  it('attached at a frame, nothing moves there and the shape goes with the track elsewhere', () => {
-    const moved = attach(document, 1010)
-    const before = flattenOutline(outlineAt(document, find(document, 'shape', 'outline')!, 1010))
-    const after = flattenOutline(outlineAt(moved, find(moved, 'shape', 'outline')!, 1010))
-    before.forEach((value, i) => expect(after[i]).toBeCloseTo(value, 6))
-    const world = worldAt(moved, find(moved, 'part', 'coat')!, 1040)
-    expect(applyToPoint(world, 300, 200)[0]).toBeGreaterThan(350)
-  })
-
-  it('a carried child keeps its place when its own track takes over on a frame', () => {
-    const carried = attach(document, 1001)
-    const hat = find(carried, 'part', 'hat')!
-    const own = withPatches(carried, moverAttached(carried, hat, 'board', 1030))
-    const p = worldAt(carried, hat, 1030)
-    const q = worldAt(own, find(own, 'part', 'hat')!, 1030)
-    p.forEach((value, i) => expect(q[i]! / q[8]!).toBeCloseTo(value / p[8]!, 9))
-  })
-
-  it('dropped or replaced exactly, nothing moves beyond 1e-6 px at any time', () => {
-    const moved = attach(document, 1010)
-    const dropped = withPatches(moved, moverDroppedExactly(moved, find(moved, 'part', 'coat')!))
-    expect(largestMove(moved, dropped)).toBeLessThan(1e-6)
-    const coat = find(moved, 'part', 'coat')!
-    const replaced = withPatches(moved, moverReplacedExactly(moved, coat, 'board', 1020))
-    const then = withPatches(replaced, moverDroppedExactly(replaced, find(replaced, 'part', 'coat')!))
-    expect(largestMove(replaced, then)).toBeLessThan(1e-6)
-  })
-
-  it('dropped at keys, the outline stays on the keys and the deviation in between is told', () => {
-    const moved = attach(document, 1001)
-    const coat = find(moved, 'part', 'coat')!
-    const { patches, largest } = moverDroppedAtKeys(moved, coat, times)
-    const dropped = withPatches(moved, patches)
-    expect(find(dropped, 'part', 'coat')!.mover).toBeNull()
-    for (const frame of [1001, 1020, 1040]) {
-      const p = outlineAt(moved, find(moved, 'shape', 'outline')!, frame)
-      const q = outlineAt(dropped, find(dropped, 'shape', 'outline')!, frame)
-      for (let i = 0; i < 6; i++) {
-        expect(rationalPoint(q, i, 0)[0]).toBeCloseTo(rationalPoint(p, i, 0)[0], 6)
-      }
-    }
-    expect(largest.pixels).toBeGreaterThan(0.5)
   })
 })

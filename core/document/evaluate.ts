@@ -1,14 +1,16 @@
 import { valuesAt } from '../animation'
-import { motionAt, type MotionSamples } from '../motion'
-import { identity, invert, multiply, type Matrix3 } from '../geometry'
-import { homogeneousOutline, type HomogeneousOutline } from '../spline'
+import { isFullStrength, motionAt, strengthenedMotion, type MotionSamples } from '../motion'
+import { applyToPoint, identity, invert, multiply, translation, type Matrix3 } from '../geometry'
+import { homogeneousOutline, mixedOutline, type HomogeneousOutline } from '../spline'
 import {
   allOf,
   find,
   POINT_STRIDE,
   type Carrier,
+  type Moved,
   type Mover,
   type Part,
+  type Pin,
   type RotoDocument,
   type Shape,
 } from './objects'
@@ -18,23 +20,85 @@ import { motionSamplesOf } from './trackMotion'
  * World(t) of a Part: from the space its points are stored in to plate pixels at time t.
  *
  * With a Mover: Mover(t) . carriers, where Mover(t) = H(t) . H(reference)^-1 . base. Carriers are Movers of earlier days,
- * frozen; like a Mover they stand in place of inherited motion. With neither: the parent's World.
+ * frozen; like a Mover they stand in place of inherited motion. With neither: the parent's World. A pinned pivot is
+ * then put where it belongs: T(d) . World.
  */
 export function worldAt(document: RotoDocument, part: Part, time: number): Matrix3 {
-  const mover = moverAt(document, part, time)
-  if (!mover && part.carriers.length === 0) {
-    const parent = part.parentId === null ? undefined : find(document, 'part', part.parentId)
-    return parent ? worldAt(document, parent, time) : identity()
+  const world = ownMotionAt(document, part, time) ?? parentWorldAt(document, part, time)
+  const place = part.pin && pinnedPlaceAt(document, part, part.pin, time)
+  if (!place) return world
+  const [x, y] = applyToPoint(world, part.pivot[0], part.pivot[1])
+  return multiply(translation(place[0] - x!, place[1] - y!), world)
+}
+
+function parentWorldAt(document: RotoDocument, part: Part, time: number): Matrix3 {
+  const parent = part.parentId === null ? undefined : find(document, 'part', part.parentId)
+  return parent ? worldAt(document, parent, time) : identity()
+}
+
+function pinnedPlaceAt(document: RotoDocument, part: Part, pin: Pin, time: number): [number, number] | null {
+  const [px, py] = pin.place
+  if (pin.to === 'parent') {
+    if (part.parentId === null) return null
+    const [x, y] = applyToPoint(parentWorldAt(document, part, time), px, py)
+    return [x!, y!]
   }
-  let world = mover ?? identity()
-  for (let i = part.carriers.length - 1; i >= 0; i--) world = multiply(world, carrierAt(part.carriers[i]!, time))
+  const track = find(document, 'track', pin.trackId)
+  if (!track) return null
+  const [x, y] = applyToPoint(motionSince(motionSamplesOf(track), pin.referenceFrame, time), px, py)
+  return [x!, y!]
+}
+
+/** World(t) of a shape: what moves it itself, or else its Part. */
+export function shapeWorldAt(document: RotoDocument, shape: Shape, time: number): Matrix3 {
+  const own = ownMotionAt(document, shape, time)
+  if (own) return own
+  const part = find(document, 'part', shape.partId)
+  return part ? worldAt(document, part, time) : identity()
+}
+
+/** World(t) of each point of a shape: of points that a track moves otherwise than the shape, theirs. */
+export function pointWorldsAt(document: RotoDocument, shape: Shape, time: number): readonly Matrix3[] {
+  const world = shapeWorldAt(document, shape, time)
+  const worlds = shape.pointIds.map(() => world)
+  for (const group of shape.movedPoints) {
+    const own = ownMotionAt(document, group, time)
+    if (!own) continue
+    shape.pointIds.forEach((id, i) => {
+      if (group.pointIds.includes(id)) worlds[i] = own
+    })
+  }
+  return worlds
+}
+
+/** Mover and carriers of one thing at a time; null when it has neither and goes with what it belongs to. */
+function ownMotionAt(document: RotoDocument, { mover, carriers }: Moved, time: number): Matrix3 | null {
+  const moved = mover && moverAt(document, mover, time)
+  if (!moved && carriers.length === 0) return null
+  let world = moved ?? identity()
+  for (let i = carriers.length - 1; i >= 0; i--) world = multiply(world, carrierAt(carriers[i]!, time))
   return world
 }
 
-function moverAt(document: RotoDocument, part: Part, time: number): Matrix3 | null {
-  const track = part.mover && find(document, 'track', part.mover.trackId)
-  if (!track || !part.mover) return null
-  return relativeMotion(motionSamplesOf(track), part.mover, time)
+function moverAt(document: RotoDocument, mover: Mover, time: number): Matrix3 | null {
+  const samples = moverSamples(document, mover)
+  return samples && multiply(motionSince(samples, mover.referenceFrame, time), mover.base)
+}
+
+const strengthened = new WeakMap<Mover, { of: MotionSamples; samples: MotionSamples }>()
+
+/** The motion that a Mover gives, its channels at their shares; null when its track is gone. */
+export function moverSamples(document: RotoDocument, mover: Mover): MotionSamples | null {
+  const track = find(document, 'track', mover.trackId)
+  if (!track) return null
+  const of = motionSamplesOf(track)
+  if (isFullStrength(mover.strength)) return of
+  let known = strengthened.get(mover)
+  if (known?.of !== of) {
+    known = { of, samples: strengthenedMotion(of, mover.referenceFrame, mover.strength) }
+    strengthened.set(mover, known)
+  }
+  return known.samples
 }
 
 const samplesOfCarrier = new WeakMap<Carrier, MotionSamples>()
@@ -45,14 +109,14 @@ function carrierAt(carrier: Carrier, time: number): Matrix3 {
     samples = { ...carrier, present: Uint8Array.from(carrier.present) }
     samplesOfCarrier.set(carrier, samples)
   }
-  return relativeMotion(samples, carrier, time)
+  return multiply(motionSince(samples, carrier.referenceFrame, time), carrier.base)
 }
 
-/** H(t) . H(reference)^-1 . base; only the base when there are no samples. */
-function relativeMotion(samples: MotionSamples, mover: Pick<Mover, 'referenceFrame' | 'base'>, time: number): Matrix3 {
+/** H(t) . H(reference)^-1; no motion when there are no samples. */
+function motionSince(samples: MotionSamples, referenceFrame: number, time: number): Matrix3 {
   const now = motionAt(samples, time).matrix
-  const reference = motionAt(samples, mover.referenceFrame).matrix
-  return now && reference ? multiply(multiply(now, invert(reference)), mover.base) : mover.base
+  const reference = motionAt(samples, referenceFrame).matrix
+  return now && reference ? multiply(now, invert(reference)) : identity()
 }
 
 /** Control points of a shape at a time, in the moved space of its Part; POINT_STRIDE numbers a point. */
@@ -64,11 +128,23 @@ export function shapePointsAt(
   return valuesAt(shape.keys, time, out)
 }
 
-/** Outline of a shape in plate pixels at a time, as homogeneous control points. */
-export function outlineAt(document: RotoDocument, shape: Shape, time: number): HomogeneousOutline {
-  const part = find(document, 'part', shape.partId)
-  const world = part ? worldAt(document, part, time) : identity()
-  return homogeneousOutline(shapePointsAt(shape, time), POINT_STRIDE, world)
+/**
+ * Outline of a shape at a time, as homogeneous control points.
+ *
+ * @param toTarget  plate pixels to those wanted
+ */
+export function outlineAt(
+  document: RotoDocument,
+  shape: Shape,
+  time: number,
+  toTarget: Matrix3 | null = null,
+): HomogeneousOutline {
+  const points = shapePointsAt(shape, time)
+  const targeted = (map: Matrix3) => (toTarget ? multiply(toTarget, map) : map)
+  if (shape.movedPoints.length === 0) {
+    return homogeneousOutline(points, POINT_STRIDE, targeted(shapeWorldAt(document, shape, time)))
+  }
+  return mixedOutline(points, POINT_STRIDE, pointWorldsAt(document, shape, time).map(targeted))
 }
 
 export function shapesOf(document: RotoDocument, partId: string): Shape[] {

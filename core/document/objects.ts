@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { FULL_STRENGTH } from '../motion'
 import { finite, frameRange, id, matrix, name, numbers, point, wholeFrame } from './fields'
 import { trackSchema } from './track'
 
@@ -55,8 +56,25 @@ export const subjectSchema = z.object({
   order: finite,
 })
 
+const share = z.number().min(0).max(2)
+
+/** Share of each channel of the track's motion since the reference frame that is taken over. */
+const strengthSchema = z.object({
+  x: share,
+  y: share,
+  rotation: share,
+  scale: share,
+  skew: share,
+  perspective: share,
+})
+
 /** `base`: constant map applied before the motion, so that attaching changes nothing on the reference frame. */
-const moverSchema = z.object({ trackId: id, referenceFrame: wholeFrame, base: matrix })
+const moverSchema = z.object({
+  trackId: id,
+  referenceFrame: wholeFrame,
+  base: matrix,
+  strength: strengthSchema.default(FULL_STRENGTH),
+})
 
 /** Motion of a Mover that was dropped or replaced exactly: samples as they were, applied from a reference frame. */
 const carrierSchema = z.object({
@@ -68,6 +86,21 @@ const carrierSchema = z.object({
   base: matrix,
 })
 
+/**
+ * Where the pivot of a Part is held, whatever moves the Part: at a place of what carries it (in the space in which that
+ * stores its points), or at a place of the picture on the reference frame that a track carries along.
+ */
+const pinSchema = z.discriminatedUnion('to', [
+  z.object({ to: z.literal('parent'), place: point }),
+  z.object({ to: z.literal('track'), trackId: id, referenceFrame: wholeFrame, place: point }),
+])
+
+/** What can be moved by a track in place of inherited motion. Carriers: oldest first, each acts on the earlier ones. */
+const movedFields = { mover: moverSchema.nullable(), carriers: z.array(carrierSchema) }
+
+/** Points of a shape that a track moves otherwise than the shape. */
+const movedPointsSchema = z.object({ pointIds: z.array(id).min(1), ...movedFields })
+
 export const partSchema = z.object({
   kind: z.literal('part'),
   id,
@@ -78,9 +111,8 @@ export const partSchema = z.object({
   /** Smaller is nearer to the camera. */
   depth: finite,
   pivot: point,
-  mover: moverSchema.nullable(),
-  /** Oldest first; each acts on what the earlier ones have moved. */
-  carriers: z.array(carrierSchema),
+  ...movedFields,
+  pin: pinSchema.nullable().default(null),
   holdsOut: z.boolean(),
   visible: z.boolean(),
   locked: z.boolean(),
@@ -106,6 +138,9 @@ export const shapeSchema = z
     }),
     opacity: z.number().min(0).max(1),
     visible: z.boolean(),
+    mover: moverSchema.nullable().default(null),
+    carriers: z.array(carrierSchema).default([]),
+    movedPoints: z.array(movedPointsSchema).default([]),
     keys: z.array(keySchema).min(1),
   })
   .refine((s) => s.corners.length === s.pointIds.length, 'one corner flag a point')
@@ -119,9 +154,13 @@ export type Key = z.infer<typeof keySchema>
 export type Shot = z.infer<typeof shotSchema>
 export type Subject = z.infer<typeof subjectSchema>
 export type Mover = z.infer<typeof moverSchema>
+export type Pin = z.infer<typeof pinSchema>
+export type MovedPoints = z.infer<typeof movedPointsSchema>
 export type Part = z.infer<typeof partSchema>
 export type Carrier = z.infer<typeof carrierSchema>
 export type Shape = z.infer<typeof shapeSchema>
+/** A Part, a shape, or some points of one: what a track can move. */
+export type Moved = Pick<Part, 'mover' | 'carriers'>
 export type DocumentObject = z.infer<typeof objectSchema>
 export type ObjectKind = DocumentObject['kind']
 

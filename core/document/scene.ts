@@ -1,9 +1,7 @@
-import { multiply } from '../geometry'
 import type { Scene, ScenePart } from '../raster'
-import { homogeneousOutline } from '../spline'
 import { centredShutter, shutterTime } from '../timing'
-import { isAlive, partsByDepth, shapePointsAt, shapesOf, worldAt } from './evaluate'
-import { find, POINT_STRIDE, type Part, type RotoDocument, type Shape } from './objects'
+import { isAlive, outlineAt, partsByDepth, shapesOf } from './evaluate'
+import { find, type Part, type RotoDocument, type Shape } from './objects'
 
 /**
  * What the rasteriser needs for one frame: visible, living Parts nearest first, their outlines over their shutters.
@@ -42,8 +40,7 @@ function scenePart(document: RotoDocument, part: Part, shapes: Shape[], frame: n
       opacity: members[0]!.opacity,
       outlinesAt(u) {
         const time = shutterTime(frame, shutter, u)
-        const map = multiply(toTarget, worldAt(document, part, time))
-        return members.map((shape) => homogeneousOutline(shapePointsAt(shape, time), POINT_STRIDE, map))
+        return members.map((shape) => outlineAt(document, shape, time, toTarget))
       },
     })),
   }

@@ -39,6 +39,38 @@ export function homogeneousOutline(
   return out
 }
 
+/**
+ * The outline of points that are carried by different maps: each point and its handles by its own.
+ *
+ * Weights of different maps have no common measure. Each map's are taken over their mean at its own points, so that they
+ * are about 1 where maps meet, and a segment between two points of one map is just what that map makes of it.
+ *
+ * @param maps  for each point, from the points' space to plate pixels
+ */
+export function mixedOutline(points: Float64Array, stride: number, maps: readonly Matrix3[]): HomogeneousOutline {
+  const outlines = new Map<Matrix3, HomogeneousOutline>()
+  for (const map of new Set(maps)) {
+    const outline = homogeneousOutline(points, stride, map)
+    let [sum, count] = [0, 0]
+    maps.forEach((own, i) => {
+      if (own !== map) return
+      sum += outline[i * 9 + 2]!
+      count++
+    })
+    outlines.set(
+      map,
+      outline.map((value) => (value * count) / sum),
+    )
+  }
+  const out = new Float64Array(maps.length * 9)
+  maps.forEach((map, i) => {
+    const next = (i + 1) % maps.length
+    out.set(outlines.get(map)!.subarray(i * 9, i * 9 + 6), i * 9)
+    out.set(outlines.get(maps[next]!)!.subarray(i * 9 + 6, i * 9 + 9), i * 9 + 6)
+  })
+  return out
+}
+
 /** A growing list of numbers without garbage: flattening appends to it. */
 export class PointBuffer {
   private data = new Float64Array(1024)

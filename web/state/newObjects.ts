@@ -57,6 +57,7 @@ export function newPart(document: RotoDocument, subjectId: string | null): { par
     pivot: [0, 0],
     mover: null,
     carriers: [],
+    pin: null,
     holdsOut: true,
     visible: true,
     locked: false,

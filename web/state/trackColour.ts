@@ -1,4 +1,4 @@
-import { allOf, type RotoDocument, type Track } from '@tender-lasso/core/document'
+import { find, movedByTrack, type RotoDocument, type Track } from '@tender-lasso/core/document'
 import { partColour, SUBJECT_HUES, type Rgb } from './colours'
 
 const PLAIN: Rgb = [190, 186, 178]
@@ -6,6 +6,7 @@ const PLAIN: Rgb = [190, 186, 178]
 /** A track wears the hue given to it, else the colour of the Part it moves. */
 export function trackColour(document: RotoDocument, track: Track): Rgb {
   if (track.hue !== null) return [...SUBJECT_HUES[track.hue]!]
-  const part = allOf(document, 'part').find((candidate) => candidate.mover?.trackId === track.id)
+  const [moved] = movedByTrack(document, track.id)
+  const part = moved?.kind === 'shape' ? find(document, 'part', moved.partId) : moved
   return part ? partColour(document, part) : PLAIN
 }

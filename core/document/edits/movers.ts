@@ -1,34 +1,47 @@
 import { applyToPoint, identity, invert, multiply, type Matrix3 } from '../../geometry'
-import { homogeneousOutline } from '../../spline'
-import { shapePointsAt, shapesOf, worldAt } from '../evaluate'
+import { FULL_STRENGTH } from '../../motion'
+import { moverSamples, outlineAt, pointWorldsAt, shapeWorldAt, worldAt } from '../evaluate'
 import {
+  allOf,
   find,
   POINT,
   POINT_STRIDE,
   type Carrier,
+  type Moved,
+  type MovedPoints,
   type Mover,
   type Part,
+  type Pin,
   type RotoDocument,
   type Shape,
 } from '../objects'
-import { motionSamplesOf } from '../trackMotion'
 import type { Patch } from '../patches'
 
-function partChanged(part: Part, after: Part): Patch {
-  return { kind: 'object', id: part.id, before: part, after }
+/** What a track moves: a Part, a shape, or some points of a shape. */
+export type MoverTarget = Part | Shape | { kind: 'points'; shape: Shape; pointIds: readonly string[] }
+
+/** Mover and carriers of a target as they are. */
+export function movedOf(target: MoverTarget): Moved {
+  if (target.kind !== 'points') return target
+  return groupOf(target.shape, target.pointIds) ?? { mover: null, carriers: [] }
 }
 
-/** The Part carried by a track from `referenceFrame` on to both sides; on that frame nothing moves. */
-export function moverAttached(document: RotoDocument, part: Part, trackId: string, referenceFrame: number): Patch[] {
-  const base = part.carriers.length ? identity() : worldAt(document, part, referenceFrame)
-  return [partChanged(part, { ...part, mover: { trackId, referenceFrame, base } })]
+/** The target carried by a track from `referenceFrame` on to both sides; on that frame nothing moves. */
+export function moverAttached(
+  document: RotoDocument,
+  target: MoverTarget,
+  trackId: string,
+  referenceFrame: number,
+): Patch[] {
+  const { carriers } = movedOf(target)
+  const base = carriers.length ? identity() : targetWorldAt(document, target, referenceFrame)
+  return movedChanged(document, target, { carriers, mover: { trackId, referenceFrame, base, strength: FULL_STRENGTH } })
 }
 
 /** The present Mover as a carrier that no track changes any more. Null when it moves nothing. */
 function frozen(document: RotoDocument, mover: Mover): Carrier | null {
-  const track = find(document, 'track', mover.trackId)
-  if (!track) return null
-  const samples = motionSamplesOf(track)
+  const samples = moverSamples(document, mover)
+  if (!samples) return null
   return {
     firstFrame: samples.firstFrame,
     matrices: samples.matrices,
@@ -40,56 +53,172 @@ function frozen(document: RotoDocument, mover: Mover): Carrier | null {
 }
 
 /** The Mover let go without any move at any time: its motion stays as a frozen carrier. */
-export function moverDroppedExactly(document: RotoDocument, part: Part): Patch[] {
-  const carrier = part.mover && frozen(document, part.mover)
+export function moverDroppedExactly(document: RotoDocument, target: MoverTarget): Patch[] {
+  const { mover, carriers } = movedOf(target)
+  const carrier = mover && frozen(document, mover)
   if (!carrier) return []
-  return [partChanged(part, { ...part, mover: null, carriers: [...part.carriers, carrier] })]
+  return movedChanged(document, target, { mover: null, carriers: [...carriers, carrier] })
 }
 
 /** Another track takes over: M_new(t) . M_new(r)^-1 . M_old(t), nothing moves on `referenceFrame`. */
 export function moverReplacedExactly(
   document: RotoDocument,
-  part: Part,
+  target: MoverTarget,
   trackId: string,
   referenceFrame: number,
 ): Patch[] {
-  const carrier = part.mover && frozen(document, part.mover)
-  if (!carrier) return moverAttached(document, part, trackId, referenceFrame)
-  const mover = { trackId, referenceFrame, base: identity() }
-  return [partChanged(part, { ...part, mover, carriers: [...part.carriers, carrier] })]
+  const { mover, carriers } = movedOf(target)
+  const carrier = mover && frozen(document, mover)
+  if (!carrier) return moverAttached(document, target, trackId, referenceFrame)
+  const next = { trackId, referenceFrame, base: identity(), strength: FULL_STRENGTH }
+  return movedChanged(document, target, { mover: next, carriers: [...carriers, carrier] })
+}
+
+/** Other shares of the track's channels; on the Mover's reference frame nothing moves. */
+export function moverStrengthSet(document: RotoDocument, target: MoverTarget, strength: Mover['strength']): Patch[] {
+  const { mover, carriers } = movedOf(target)
+  return mover ? movedChanged(document, target, { mover: { ...mover, strength }, carriers }) : []
+}
+
+/** The frame from which the track moves the target made another: on that frame nothing moves. */
+export function moverReferenceSet(document: RotoDocument, target: MoverTarget, referenceFrame: number): Patch[] {
+  const { mover, carriers } = movedOf(target)
+  if (!mover || mover.referenceFrame === referenceFrame) return []
+  const samples = moverSamples(document, mover)
+  if (!samples) return []
+  // What the Mover makes of the frame becomes its constant part, so that there all stays.
+  const rest = movedChanged(document, target, { mover: { ...mover, referenceFrame, base: identity() }, carriers })
+  const without = withPatchesApplied(document, rest)
+  const [now, then] = [targetWorldAt(document, target, referenceFrame), targetWorldAt(without, target, referenceFrame)]
+  const base = multiply(now, invert(then))
+  return movedChanged(document, target, { mover: { ...mover, referenceFrame, base }, carriers })
 }
 
 /**
- * The Mover let go, every key re-expressed in plate space, so that the outline stays on the keys; between them it may
- * differ.
+ * Mover and carriers let go, every key re-expressed, so that the outlines stay on their keys; between them they may
+ * differ. Shapes that went along with the target are re-expressed, too.
  *
  * @param frames  frames over which the difference is measured
  * @returns patches, and the largest distance in pixels between old and new outline with the frame where it is
  */
 export function moverDroppedAtKeys(
   document: RotoDocument,
-  part: Part,
+  target: MoverTarget,
   frames: readonly number[],
 ): { patches: Patch[]; largest: { pixels: number; frame: number } } {
-  const bare = { ...part, mover: null, carriers: [] }
-  const bareDocument = { objects: new Map(document.objects).set(part.id, bare) }
-  const patches: Patch[] = [partChanged(part, bare)]
+  const bareDocument = withPatchesApplied(document, movedChanged(document, target, { mover: null, carriers: [] }))
+  const after = new Map(bareDocument.objects)
   const largest = { pixels: 0, frame: frames[0] ?? 0 }
-  for (const shape of shapesOf(document, part.id)) {
+  for (const shape of shapesCarriedBy(document, target)) {
+    const bare = find(bareDocument, 'shape', shape.id)!
     const keys = shape.keys.map((key) => {
-      const map = multiply(invert(worldAt(bareDocument, bare, key.time)), worldAt(document, part, key.time))
-      return { ...key, values: mappedPoints(key.values, map) }
+      const [old, now] = [pointWorldsAt(document, shape, key.time), pointWorldsAt(bareDocument, bare, key.time)]
+      return { ...key, values: reexpressed(key.values, old, now) }
     })
-    const after: Shape = { ...shape, keys }
-    patches.push({ kind: 'object', id: shape.id, before: shape, after })
+    after.set(shape.id, { ...bare, keys })
+  }
+  const afterDocument = { objects: after }
+  for (const shape of shapesCarriedBy(document, target)) {
+    const now = find(afterDocument, 'shape', shape.id)!
     for (const frame of frames) {
-      const old = homogeneousOutline(shapePointsAt(shape, frame), POINT_STRIDE, worldAt(document, part, frame))
-      const now = homogeneousOutline(shapePointsAt(after, frame), POINT_STRIDE, worldAt(bareDocument, bare, frame))
-      const pixels = largestDistance(old, now)
+      const pixels = largestDistance(outlineAt(document, shape, frame), outlineAt(afterDocument, now, frame))
       if (pixels > largest.pixels) Object.assign(largest, { pixels, frame })
     }
   }
+  const patches = [...after].flatMap(([id, object]): Patch[] => {
+    const before = document.objects.get(id)
+    return before && before !== object ? [{ kind: 'object', id, before, after: object }] : []
+  })
   return { patches, largest }
+}
+
+/**
+ * The pivot of a Part held at its place on the frame: by what carries the Part, or by a track. Null lets it go.
+ */
+export function pinSet(document: RotoDocument, part: Part, frame: number, to: 'parent' | { trackId: string } | null) {
+  const [x, y] = applyToPoint(worldAt(document, part, frame), part.pivot[0], part.pivot[1])
+  return [changed(part, { ...part, pin: pinAt(document, part, frame, to, [x!, y!]) })]
+}
+
+function pinAt(
+  document: RotoDocument,
+  part: Part,
+  frame: number,
+  to: 'parent' | { trackId: string } | null,
+  onPlate: [number, number],
+): Pin | null {
+  if (to === null) return null
+  if (to !== 'parent') return { to: 'track', trackId: to.trackId, referenceFrame: frame, place: onPlate }
+  const parent = part.parentId === null ? undefined : find(document, 'part', part.parentId)
+  if (!parent) return null
+  const [x, y] = applyToPoint(invert(worldAt(document, parent, frame)), onPlate[0], onPlate[1])
+  return { to: 'parent', place: [x!, y!] }
+}
+
+function changed<T extends Part | Shape>(before: T, after: T): Patch {
+  return { kind: 'object', id: before.id, before, after }
+}
+
+/** Patches that give a target another Mover and carriers. */
+function movedChanged(document: RotoDocument, target: MoverTarget, moved: Moved): Patch[] {
+  if (target.kind === 'part') return [changed(target, { ...target, ...moved })]
+  if (target.kind === 'shape') return [changed(target, { ...target, ...moved })]
+  const shape = find(document, 'shape', target.shape.id) ?? target.shape
+  // Points belong to one group: taken out of any other, they make their own.
+  const others = shape.movedPoints.flatMap((group) => {
+    const left = group.pointIds.filter((id) => !target.pointIds.includes(id))
+    return left.length ? [{ ...group, pointIds: left }] : []
+  })
+  const isMoved = moved.mover !== null || moved.carriers.length > 0
+  const own: MovedPoints[] = isMoved ? [{ pointIds: [...target.pointIds], ...moved }] : []
+  return [changed(shape, { ...shape, movedPoints: [...others, ...own] })]
+}
+
+/** The group that holds all of these points. */
+function groupOf(shape: Shape, pointIds: readonly string[]): MovedPoints | undefined {
+  return shape.movedPoints.find((group) => pointIds.every((id) => group.pointIds.includes(id)))
+}
+
+function targetWorldAt(document: RotoDocument, target: MoverTarget, frame: number): Matrix3 {
+  if (target.kind === 'part') return worldAt(document, find(document, 'part', target.id) ?? target, frame)
+  if (target.kind === 'shape') return shapeWorldAt(document, find(document, 'shape', target.id) ?? target, frame)
+  const shape = find(document, 'shape', target.shape.id) ?? target.shape
+  const first = shape.pointIds.indexOf(target.pointIds[0]!)
+  return pointWorldsAt(document, shape, frame)[first] ?? identity()
+}
+
+/** Shapes that a change of what moves the target would move. */
+function shapesCarriedBy(document: RotoDocument, target: MoverTarget): Shape[] {
+  if (target.kind === 'shape') return [target]
+  if (target.kind === 'points') return [target.shape]
+  const partIds = new Set([target.id])
+  // Parents come before children in no order, so the tree is walked until nothing is added.
+  for (let size = 0; size !== partIds.size;) {
+    size = partIds.size
+    for (const { id, parentId } of allOf(document, 'part')) if (parentId && partIds.has(parentId)) partIds.add(id)
+  }
+  return allOf(document, 'shape').filter((shape) => partIds.has(shape.partId))
+}
+
+function withPatchesApplied(document: RotoDocument, patches: readonly Patch[]): RotoDocument {
+  const objects = new Map(document.objects)
+  for (const patch of patches) if (patch.kind === 'object' && patch.after) objects.set(patch.id, patch.after)
+  return { objects }
+}
+
+/** Stored points, each from one map to another, so that all stay where they are. */
+function reexpressed(values: Float64Array, from: readonly Matrix3[], to: readonly Matrix3[]): Float64Array {
+  const out = values.slice()
+  const maps = new Map<Matrix3, Map<Matrix3, Float64Array>>()
+  from.forEach((old, i) => {
+    const now = to[i]!
+    const known = maps.get(old) ?? new Map<Matrix3, Float64Array>()
+    maps.set(old, known)
+    const mapped = known.get(now) ?? mappedPoints(values, multiply(invert(now), old))
+    known.set(now, mapped)
+    out.set(mapped.subarray(i * POINT_STRIDE, (i + 1) * POINT_STRIDE), i * POINT_STRIDE)
+  })
+  return out
 }
 
 /** Points and tangent ends sent through a map; tangents stay relative to their point. */

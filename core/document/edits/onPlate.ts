@@ -1,5 +1,5 @@
 import { applyToPoint, identity, invert, multiply, type Matrix3 } from '../../geometry'
-import { worldAt, shapePointsAt } from '../evaluate'
+import { pointWorldsAt, shapePointsAt, worldAt } from '../evaluate'
 import { find, newId, POINT, POINT_STRIDE, type RotoDocument, type Shape } from '../objects'
 import { mappedPoints } from './movers'
 
@@ -18,12 +18,14 @@ export function valuesMovedOnPlate(
   map: Matrix3,
 ): Float64Array {
   const values = shapePointsAt(shape, frame)
-  const world = worldOf(document, shape.partId, frame)
-  const inMovedSpace = multiply(invert(world), multiply(map, world))
-  const moved = mappedPoints(values, inMovedSpace)
-  shape.pointIds.forEach((id, i) => {
-    if (isChosen(id)) values.set(moved.subarray(i * POINT_STRIDE, (i + 1) * POINT_STRIDE), i * POINT_STRIDE)
-  })
+  const worlds = pointWorldsAt(document, shape, frame)
+  for (const world of new Set(worlds)) {
+    const moved = mappedPoints(values, multiply(invert(world), multiply(map, world)))
+    shape.pointIds.forEach((id, i) => {
+      if (worlds[i] !== world || !isChosen(id)) return
+      values.set(moved.subarray(i * POINT_STRIDE, (i + 1) * POINT_STRIDE), i * POINT_STRIDE)
+    })
+  }
   return values
 }
 
@@ -39,7 +41,7 @@ export function valuesWithTangentAt(
   alone: boolean,
 ): Float64Array {
   const values = shapePointsAt(shape, frame)
-  const [x, y] = applyToPoint(invert(worldOf(document, shape.partId, frame)), plateX, plateY)
+  const [x, y] = applyToPoint(invert(pointWorldsAt(document, shape, frame)[index]!), plateX, plateY)
   const at = index * POINT_STRIDE
   const own = at + (tangent === 'in' ? POINT.inX : POINT.outX)
   const other = at + (tangent === 'in' ? POINT.outX : POINT.inX)
@@ -58,7 +60,7 @@ export function valuesWithTangentAt(
   return values
 }
 
-export function worldOf(document: RotoDocument, partId: string, frame: number): Matrix3 {
+function worldOf(document: RotoDocument, partId: string, frame: number): Matrix3 {
   const part = find(document, 'part', partId)
   return part ? worldAt(document, part, frame) : identity()
 }
@@ -96,6 +98,9 @@ export function shapeDrawn(
     edge: { innerFeather: 0, outerFeather: 0, grow: 0 },
     opacity: 1,
     visible: true,
+    mover: null,
+    carriers: [],
+    movedPoints: [],
     keys: [
       {
         time: frame,

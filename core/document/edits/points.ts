@@ -97,6 +97,12 @@ export function pointInserted(shape: Shape, i: number, t: number): { patches: Pa
     ...shape,
     pointIds: shape.pointIds.toSpliced(i + 1, 0, pointId),
     corners: shape.corners.toSpliced(i + 1, 0, false),
+    // Between two points that one track moves it moves the new one, too.
+    movedPoints: shape.movedPoints.map((group) =>
+      [i, (i + 1) % count].every((end) => group.pointIds.includes(shape.pointIds[end]!))
+        ? { ...group, pointIds: [...group.pointIds, pointId] }
+        : group,
+    ),
     keys,
   }
   return { patches: [structure(shape, after)], pointId }
@@ -126,7 +132,12 @@ export function pointsRemoved(
     deviations.push({ time: key.time, pixels: refit.deviation })
     return { ...key, values: refit.values }
   })
-  const after = { ...shape, pointIds: remaining, corners: shape.corners.filter((_, i) => !removed[i]), keys }
+  const movedPoints = shape.movedPoints.flatMap((group) => {
+    const left = group.pointIds.filter((id) => !pointIds.has(id))
+    return left.length ? [{ ...group, pointIds: left }] : []
+  })
+  const corners = shape.corners.filter((_, i) => !removed[i])
+  const after = { ...shape, pointIds: remaining, corners, movedPoints, keys }
   return { patches: [structure(shape, after)], deviations }
 }
 

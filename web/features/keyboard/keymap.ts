@@ -3,10 +3,10 @@ import {
   interpolationSet,
   keyAdded,
   keyDeleted,
+  movedByTrack,
   objectsDeleted,
   pointsRemoved,
   sampleNudged,
-  type DocumentObject,
   type Patch,
 } from '@tender-lasso/core/document'
 import {
@@ -80,11 +80,9 @@ export function removeSelected() {
     return
   }
   if (selection.trackIds.length) {
-    const isUsed = (o: DocumentObject) =>
-      o.kind === 'part' && o.mover !== null && selection.trackIds.includes(o.mover.trackId)
-    if ([...document.objects.values()].some(isUsed)) {
-      return say('doubtful', 'One of these tracks moves a Part: drop it there first, or archive the track')
-    }
+    const [used] = selection.trackIds.flatMap((id) => movedByTrack(document, id))
+    if (used)
+      return say('doubtful', `${used.name} is moved by one of these tracks: drop it there, or archive the track`)
     const many = selection.trackIds.length > 1
     edit(many ? 'delete tracks' : 'delete the track', objectsDeleted(document, selection.trackIds))
     return

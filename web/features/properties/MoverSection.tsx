@@ -1,78 +1,135 @@
 'use client'
 
-import { Button, Select } from 'antd'
+import { useState } from 'react'
+import { Button, Segmented, Select } from 'antd'
 import {
   allOf,
+  find,
+  movedOf,
   moverAttached,
   moverDroppedAtKeys,
   moverDroppedExactly,
+  moverReferenceSet,
   moverReplacedExactly,
+  type MoverTarget,
   type Part,
+  type Patch,
+  type Shape,
 } from '@tender-lasso/core/document'
 import { edit, say, shotRange, useShot } from '../../state/shotStore'
+import { MoverStrength } from './MoverStrength'
+import { PinRow } from './PinRow'
 import { Row } from './Row'
 import styles from './properties.module.css'
 
-/** What moves the Part: attach a track on this frame, replace it, or let it go. */
+type Which = 'part' | 'shapes' | 'points'
+
+/** What moves the Part, the selected shapes or the selected points: attach a track on this frame, replace it, let it go. */
 export function MoverSection({ part }: { part: Part }) {
   const document = useShot((state) => state.document)
+  const selection = useShot((state) => state.selection)
+  const [wanted, setWanted] = useState<Which>('part')
+  const shapes = selection.shapeIds.flatMap((id) => find(document, 'shape', id) ?? [])
+  const which = wanted === 'points' && selection.pointIds.size === 0 ? 'part' : shapes.length ? wanted : 'part'
+  const targets = targetsOf(part, shapes, selection.pointIds, which)
+  const [target] = targets
+  if (!target) return null
+  const name =
+    which === 'part' ? part.name : which === 'points' ? `${selection.pointIds.size} points` : shapeWords(shapes)
+  const { mover, carriers } = movedOf(target)
   const tracks = allOf(document, 'track').sort((a, b) => a.order - b.order)
+
+  /** The same for all targets, one edit. */
+  const change = (label: string, patchesFor: (target: MoverTarget) => Patch[]) =>
+    edit(label, targets.flatMap(patchesFor))
   const choose = (trackId: string) => {
     const { frame } = useShot.getState()
-    if (trackId === part.mover?.trackId) return
-    const name = tracks.find((track) => track.id === trackId)?.name ?? ''
-    const patches = part.mover
-      ? moverReplacedExactly(document, part, trackId, frame)
-      : moverAttached(document, part, trackId, frame)
-    edit(`${part.name} moved by ${name} from ${frame}`, patches)
+    const trackName = tracks.find((track) => track.id === trackId)?.name ?? ''
+    change(`${name} moved by ${trackName} from ${frame}`, (one) => {
+      const now = movedOf(one).mover
+      if (now?.trackId === trackId) return []
+      return now ? moverReplacedExactly(document, one, trackId, frame) : moverAttached(document, one, trackId, frame)
+    })
   }
   const dropAtKeys = () => {
     const [first, last] = shotRange()
     const frames = Array.from({ length: last - first + 1 }, (_, i) => first + i)
-    const { patches, largest } = moverDroppedAtKeys(document, part, frames)
-    if (edit(`drop the Mover of ${part.name} at keys`, patches)) {
+    const dropped = targets.map((one) => moverDroppedAtKeys(document, one, frames))
+    const worst = dropped.map(({ largest }) => largest).reduce((a, b) => (a.pixels > b.pixels ? a : b))
+    const patches = dropped.flatMap((one) => one.patches)
+    if (edit(`drop the Mover of ${name} at keys`, patches)) {
       say(
         'said',
-        `Kept on its keys; in between the outline moves by up to ${largest.pixels.toFixed(2)} px (frame ${largest.frame})`,
+        `Kept on the keys; in between outlines move by up to ${worst.pixels.toFixed(2)} px (frame ${worst.frame})`,
       )
     }
   }
-  const hasMotion = part.mover !== null || part.carriers.length > 0
   return (
     <>
-      <Row
-        label="Mover"
-        help="The track that carries this Part; on the present frame nothing moves when it is attached"
-      >
+      {shapes.length > 0 && (
+        <Row label="Of" help="What a track moves: the whole Part, the selected shapes, or the selected points alone">
+          <Segmented<Which>
+            size="small"
+            value={which}
+            options={[
+              { label: 'Part', value: 'part' },
+              { label: shapes.length > 1 ? `${shapes.length} shapes` : 'Shape', value: 'shapes' },
+              { label: 'Points', value: 'points', disabled: selection.pointIds.size === 0 },
+            ]}
+            onChange={setWanted}
+          />
+        </Row>
+      )}
+      <Row label="Mover" help="The track that carries it; on the present frame nothing moves when it is attached">
         <Select
           size="small"
           aria-label="Mover"
-          placeholder={tracks.length ? 'no track' : 'no tracks yet'}
+          placeholder={tracks.length ? placeholderFor(which, part) : 'no tracks yet'}
           disabled={tracks.length === 0}
-          value={part.mover?.trackId ?? null}
+          value={mover?.trackId ?? null}
           options={tracks.map((track) => ({ value: track.id, label: track.name }))}
           onChange={choose}
         />
       </Row>
-      {part.mover && (
-        <Row label="From">
-          <span className={styles.value}>frame {part.mover.referenceFrame}</span>
-        </Row>
+      {mover && (
+        <>
+          <Row label="From" help="On this frame the track moves nothing; its motion since then is what is taken over">
+            <span className={styles.buttons}>
+              <span className={styles.value}>frame {mover.referenceFrame}</span>
+              <Button
+                size="small"
+                title="The present frame becomes the one on which nothing moves"
+                onClick={() => {
+                  const { frame } = useShot.getState()
+                  change(`${name} moved from ${frame}`, (one) => moverReferenceSet(document, one, frame))
+                }}
+              >
+                From here
+              </Button>
+            </span>
+          </Row>
+          <MoverStrength
+            targets={targets}
+            strength={mover.strength}
+            onChange={(patches) => edit(`strength of the Mover of ${name}`, patches)}
+          />
+        </>
       )}
-      {part.carriers.length > 0 && (
+      {carriers.length > 0 && (
         <Row label="Carried by" help="Motion of Movers that were let go exactly; no track changes it any more">
           <span className={styles.value}>
-            {part.carriers.length} kept motion{part.carriers.length === 1 ? '' : 's'}
+            {carriers.length} kept motion{carriers.length === 1 ? '' : 's'}
           </span>
         </Row>
       )}
-      {hasMotion && (
+      {which === 'part' && <PinRow part={part} />}
+      {(mover || carriers.length > 0) && (
         <div className={styles.buttons}>
-          {part.mover && (
+          {mover && (
             <Button
               size="small"
               title="The old motion stays as it is, on all frames"
-              onClick={() => edit(`drop the Mover of ${part.name} exactly`, moverDroppedExactly(document, part))}
+              onClick={() => change(`drop the Mover of ${name} exactly`, (one) => moverDroppedExactly(document, one))}
             >
               Drop exactly
             </Button>
@@ -84,4 +141,27 @@ export function MoverSection({ part }: { part: Part }) {
       )}
     </>
   )
+}
+
+function targetsOf(
+  part: Part,
+  shapes: readonly Shape[],
+  pointIds: ReadonlySet<string>,
+  which: Which,
+): readonly MoverTarget[] {
+  if (which === 'part') return [part]
+  if (which === 'shapes') return shapes
+  return shapes.flatMap((shape) => {
+    const chosen = shape.pointIds.filter((id) => pointIds.has(id))
+    return chosen.length ? [{ kind: 'points' as const, shape, pointIds: chosen }] : []
+  })
+}
+
+const shapeWords = (shapes: readonly Shape[]) => (shapes.length === 1 ? shapes[0]!.name : `${shapes.length} shapes`)
+
+/** What moves it while no track does. */
+function placeholderFor(which: Which, part: Part): string {
+  if (which === 'points') return 'goes with its shape'
+  if (which === 'shapes') return `goes with ${part.name}`
+  return part.parentId === null ? 'no track' : 'goes with what carries it'
 }

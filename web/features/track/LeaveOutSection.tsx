@@ -6,6 +6,7 @@ import {
   fieldSet,
   find,
   followedOn,
+  movedByTrack,
   partsByDepth,
   type LeaveOut,
   type RotoDocument,
@@ -110,7 +111,8 @@ const keyWords = (entry: Extract<LeaveOut, { kind: 'outline' }>) =>
 /** Parts nearer to the camera than the nearest that this track moves. */
 function partsInFront(document: RotoDocument, track: Track) {
   const parts = partsByDepth(document)
-  const first = parts.findIndex((part) => part.mover?.trackId === track.id)
+  const moved = movedByTrack(document, track.id).map((object) => (object.kind === 'part' ? object.id : object.partId))
+  const first = parts.findIndex((part) => moved.includes(part.id))
   return first < 0 ? [] : parts.slice(0, first)
 }
 

@@ -9,6 +9,7 @@ import {
   isCombinationStale,
   isSampleStale,
   motionSamplesOf,
+  movedByTrack,
   sampleAt,
   type Combination,
   type FrameState,
@@ -53,7 +54,7 @@ export function TrackSection({ track }: { track: Track }) {
   const samples = motionSamplesOf(track)
   const known = samples.present.reduce((sum, p) => sum + p, 0)
   const here = sampleAt(track, frame)
-  const moved = allOf(document, 'part').filter((part) => part.mover?.trackId === track.id)
+  const moved = movedByTrack(document, track.id)
   // Stamps look at all that each frame is made from: not again for every frame that is scrubbed to.
   const stale = useMemo(() => {
     const { firstFrame, present } = motionSamplesOf(track)
@@ -185,7 +186,9 @@ export function TrackSection({ track }: { track: Track }) {
         </Row>
       )}
       <Row label="Moves">
-        <span className={styles.value}>{moved.length ? moved.map((part) => part.name).join(', ') : 'nothing yet'}</span>
+        <span className={styles.value}>
+          {moved.length ? moved.map((object) => object.name).join(', ') : 'nothing yet'}
+        </span>
       </Row>
       <Row label="Notes">
         <Input.TextArea
