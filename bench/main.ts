@@ -1,4 +1,5 @@
 import { availableParallelism } from 'node:os'
+import { alignment } from './alignment'
 import { closeBrowser } from './application'
 import type { Benchmark } from './benchmark'
 import { dragPoint, largeDocumentOpens, openShot, playback, scrub } from './browser'
@@ -17,6 +18,7 @@ const BENCHMARKS: readonly Benchmark[] = [
   fillShapes,
   fillShapesBlur,
   planarTrack,
+  alignment,
   planarAccuracy,
   planarOccluded,
   points,

@@ -11,6 +11,7 @@ export interface OpenCv {
   CV_8UC1: number
   CV_32F: number
   MOTION_HOMOGRAPHY: number
+  MOTION_AFFINE: number
   TermCriteria: new (type: number, count: number, epsilon: number) => unknown
   findTransformECC(
     a: OpenCvMat,

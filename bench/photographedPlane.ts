@@ -50,10 +50,11 @@ export function barOn(i: number, width: number): Bar {
   return { left, right: left + wide }
 }
 
-type Surface = (x: number, y: number) => number
+/** Value 0..1 at any place of the plane. */
+export type Surface = (x: number, y: number) => number
 
 /** A photograph (Debian's package opencv-doc) between its pixels by Catmull & Rom's cubic, mirrored beyond its edges. */
-async function photograph(name: string): Promise<Surface> {
+export async function photograph(name: string): Promise<Surface> {
   const file = `/usr/share/doc/opencv-doc/examples/data/${name}.jpg`
   const { data, info } = await sharp(file).greyscale().raw().toBuffer({ resolveWithObject: true })
   const { width, height, channels } = info
@@ -80,12 +81,18 @@ async function photograph(name: string): Promise<Surface> {
   }
 }
 
+/** Near enough to normal for grain: the sum of four uniform numbers (Park & Miller's), mean 0, deviation 1. */
+export function normalDeviates(seed: number): () => number {
+  let state = seed
+  const uniform = () => (state = (state * 16807) % 2147483647) / 2147483647
+  return () => (uniform() + uniform() + uniform() + uniform() - 2) * Math.sqrt(3)
+}
+
 /** All frames, with the bar when a region's width is given. */
 export async function planeFrames(barFor: number | null): Promise<LumaImage[]> {
   const surface = await photograph('building')
-  let state = 4711
-  const uniform = () => (state = (state * 16807) % 2147483647) / 2147483647
-  const grain = () => ((uniform() + uniform() + uniform() + uniform() - 2) * Math.sqrt(3) * GRAIN) / 255
+  const normal = normalDeviates(4711)
+  const grain = () => (normal() * GRAIN) / 255
   return Array.from({ length: PLANE_FRAMES }, (_, i) => {
     const back = invert(planeMotion(i))
     const bar = barFor === null ? null : barOn(i, barFor)

@@ -9,7 +9,7 @@ import {
   type Box,
   type Matrix3,
 } from '../geometry'
-import type { LumaImage, PixelMask, PyramidLevel } from '../image'
+import { blurred, type LumaImage, type PixelMask, type PyramidLevel } from '../image'
 import { alignmentKernel, LEAST_SEEN, NOTHING_AGREES, tukeyWeight, type Exposure, type Judgement } from './kernel'
 import { medianAndSpread } from './median'
 import {
@@ -68,6 +68,8 @@ const CLEAR_KEPT = 0.9
 /** Gain of match times kept pixels that makes another start win over the predicted one. */
 const CLEARLY_BETTER = 0.02
 const MOST_ITERATIONS = 14
+/** Sigma of the blur, pixels of the coarsest level, for a look from farther away. */
+const SOFTENING = 2
 /**
  * Update of the motion, in pixels of the level, below which iterating stops: what is left is a fraction of it. A point's
  * few pixels leave grain an error ten times as large; coarse levels are only a start.
@@ -91,6 +93,9 @@ export class PatternTracker {
   private readonly toPlate: Matrix3
   private readonly toPattern: Matrix3
   private readonly kernel = alignmentKernel()
+  /** The coarsest level blurred, made when it is first needed. */
+  private readonly softLevel: () => TemplateLevel
+  private softened: TemplateLevel | null = null
   /** What hides the surface on the frame under way, level by level. */
   private hidden: PixelMask[] | null = null
 
@@ -112,7 +117,12 @@ export class PatternTracker {
       Math.min(options.mostLevels ?? Infinity, levelsFor(this.frame.box, options.surface)),
     )
     const hidden = hiddenPyramid(pattern.hidden, pyramid)
-    this.levels = pyramid.map((image, i) => templateLevel(image, pattern, hidden?.[i] ?? null, this.frame, options))
+    const levelOf = (image: PyramidLevel, i: number) =>
+      templateLevel(image, pattern, hidden?.[i] ?? null, this.frame, options)
+    this.levels = pyramid.map(levelOf)
+    const coarsest = pyramid.length - 1
+    const image = pyramid[coarsest]!
+    this.softLevel = () => levelOf({ ...image, data: blurred(image, SOFTENING).data }, coarsest)
     requireTexture(this.levels[0]!, this.frame)
   }
 
@@ -138,19 +148,22 @@ export class PatternTracker {
     const { scale } = this.levels[coarsest]!
     let best = this.alignCoarsest(pyramid[coarsest]!, h)
     // Rows of windows look alike: where the predicted place leaves a doubt, other starts are tried.
-    const isClear = best.match > CLEAR_MATCH && best.kept > CLEAR_KEPT
-    const starts = isClear
+    const starts = isClear(best)
       ? []
       : likelyShifts(this.levels[coarsest]!, pyramid[coarsest]!, h, this.searchAt(scale, search))
     for (const [x, y] of starts) {
       if (x === 0 && y === 0) continue
       const other = this.alignCoarsest(pyramid[coarsest]!, multiply(translation(x * scale, y * scale), h))
-      if (other.match * other.kept > best.match * best.kept + CLEARLY_BETTER) best = other
+      if (isClearlyBetter(other, best)) best = other
+    }
+    if (this.options.surface === 'plane' && !isClear(best)) {
+      const other = this.alignCoarsest(pyramid[coarsest]!, this.alignSoftened(pyramid[coarsest]!, h))
+      if (isClearlyBetter(other, best)) best = other
     }
     let finest: LevelResult = best
     for (let level = coarsest - 1; level >= 0; level--) {
-      this.load(level, pyramid[level]!)
-      finest = this.alignLevel(level, finest.h, finest.exposure, this.options.model)
+      this.load(this.levels[level]!, pyramid[level]!, level)
+      finest = this.alignLevel(this.levels[level]!, finest.h, finest.exposure, this.options.model)
     }
     const { match, kept, residual } = coarsest > 0 ? this.judge(finest) : best
     const matrix = scaledAt(multiply(finest.h, this.toPattern), this.frame.centreX, this.frame.centreY)
@@ -182,7 +195,7 @@ export class PatternTracker {
     const template = this.levels[0]!
     this.hidden = hiddenPyramid(hidden, [image])
     const h = multiply(matrix, this.toPlate)
-    this.load(0, image)
+    this.load(template, image, 0)
     const exposure = this.fittedExposure(h)
     const { noise } = this.kernel.residuals(h, exposure)
     const residual = this.kernel.lastResiduals()
@@ -199,7 +212,7 @@ export class PatternTracker {
 
   /** Gain and bias under a motion that is known already: rough, then two rounds of the weighted line. */
   private fittedExposure(h: Matrix3): Exposure {
-    let exposure = this.roughExposure(0, h)
+    let exposure = this.roughExposure(this.levels[0]!, h)
     const template = this.levels[0]!
     for (let round = 0; round < 3; round++) {
       const { noise } = this.kernel.residuals(h, exposure)
@@ -226,42 +239,61 @@ export class PatternTracker {
   }
 
   private alignCoarsest(image: PyramidLevel, start: Matrix3): LevelResult & Judgement {
-    const level = this.levels.length - 1
-    this.load(level, image)
-    let result: LevelResult = { h: start, exposure: this.roughExposure(level, start), isHeld: false }
+    const result = this.alignInSteps(this.levels.at(-1)!, image, start)
+    return { ...result, ...this.judge(result) }
+  }
+
+  /**
+   * Where the motion leads to between blurred pictures: less exact, from farther away. A large turn or tilt brings fine
+   * texture out of step with itself, and alignment then stops short at what is merely alike.
+   */
+  private alignSoftened(image: PyramidLevel, start: Matrix3): Matrix3 {
+    this.softened ??= this.softLevel()
+    const soft = { ...image, data: blurred(image, SOFTENING).data }
+    return this.alignInSteps(this.softened, soft, start).h
+  }
+
+  /** Few parameters first, then more, as far as the motion stays plausible. */
+  private alignInSteps(template: TemplateLevel, image: PyramidLevel, start: Matrix3): LevelResult {
+    this.load(template, image, this.levels.length - 1)
+    let result: LevelResult = { h: start, exposure: this.roughExposure(template, start), isHeld: false }
     // Few coarse pixels of a point tell its place, hardly its turn: that is left to the finest level.
-    const isPlaceOnly = this.options.surface === 'point' && level > 0
+    const isPlaceOnly = this.options.surface === 'point' && template.scale > 1
     for (const model of isPlaceOnly ? STEPS_TO.position : STEPS_TO[this.options.model]) {
-      const next = this.alignLevel(level, result.h, result.exposure, model)
+      const next = this.alignLevel(template, result.h, result.exposure, model)
       if (!isPlausible(start, next.h)) break
       result = next
     }
-    return { ...result, ...this.judge(result) }
+    return result
   }
 
   /**
    * Gain and bias from the medians and the spreads of both pictures: good enough for the first robust weights, which an
    * unknown exposure would otherwise spoil.
    */
-  private roughExposure(level: number, h: Matrix3): Exposure {
+  private roughExposure(template: TemplateLevel, h: Matrix3): Exposure {
     const seen = this.kernel.residuals(h, { gain: 0, bias: 0 })
     if (seen.count < LEAST_SEEN) return { gain: 1, bias: 0 }
     const now = seenOf(this.kernel.lastResiduals(), seen.count)
     const [middleNow, spreadNow] = medianAndSpread(now)
-    const { middle: middleThen, spread: spreadThen } = this.levels[level]!
+    const { middle: middleThen, spread: spreadThen } = template
     const gain = spreadThen > 0 ? Math.min(3, Math.max(0.3, spreadNow / spreadThen)) : 1
     return { gain, bias: middleNow - gain * middleThen }
   }
 
   /** Aligns the level that is loaded. */
-  private alignLevel(level: number, start: Matrix3, { gain, bias }: Exposure, model: PlanarModel): LevelResult {
+  private alignLevel(
+    template: TemplateLevel,
+    start: Matrix3,
+    { gain, bias }: Exposure,
+    model: PlanarModel,
+  ): LevelResult {
     const { kernel } = this
-    const template = this.levels[level]!
     const size = PARAMETERS[model] + 2
     const normal = new Float64Array(size * size)
     const right = new Float64Array(size)
     const pixelsPerUnit = this.frame.halfSize / template.scale
-    const smallestStep = SMALLEST_STEP[this.options.surface] * (level === 0 ? 1 : COARSE_STEPS)
+    const smallestStep = SMALLEST_STEP[this.options.surface] * (template.scale === 1 ? 1 : COARSE_STEPS)
     let h = start
     for (let iteration = 0; iteration < MOST_ITERATIONS; iteration++) {
       const { count, noise } = kernel.residuals(h, { gain, bias })
@@ -287,10 +319,14 @@ export class PatternTracker {
     return this.kernel.judge(exposure, noise, this.options.surface === 'plane')
   }
 
-  private load(level: number, image: PyramidLevel) {
-    this.kernel.load(this.levels[level]!, image, this.hidden?.[level] ?? null)
+  private load(template: TemplateLevel, image: PyramidLevel, level: number) {
+    this.kernel.load(template, image, this.hidden?.[level] ?? null)
   }
 }
+
+const isClear = ({ match, kept }: Judgement) => match > CLEAR_MATCH && kept > CLEAR_KEPT
+
+const isClearlyBetter = (a: Judgement, b: Judgement) => a.match * a.kept > b.match * b.kept + CLEARLY_BETTER
 
 /** Those values that are numbers. */
 function seenOf(values: Float32Array, count: number): Float32Array {

@@ -1,0 +1,124 @@
+import { applyToPoint, homographyFromPoints, identity, invert, type Matrix3 } from '@tender-lasso/core/geometry'
+import type { LumaImage } from '@tender-lasso/core/image'
+import { PatternTracker } from '@tender-lasso/core/tracking'
+import type { Benchmark } from './benchmark'
+import { cornerError } from './cornerError'
+import { loadOpenCv, type OpenCv } from './openCv'
+import { cut, normalDeviates, photograph, planeRegion, type Surface } from './photographedPlane'
+
+const SIDE = 100
+const REGION = planeRegion(SIDE, SIDE)
+const ROOM = 70
+const TRIALS = 100
+const SIGMAS = [1, 2, 4, 6, 8, 10] as const
+/** A trial has converged when its corners are off by less (root mean square). */
+const CONVERGED = 1
+/** Grain: sigma of 255. */
+const GRAIN = 8
+
+type Model = 'affine' | 'perspective'
+
+/** The region's surroundings under a motion. */
+function pictureUnder(surface: Surface, motion: Matrix3, grain: () => number): LumaImage {
+  const back = invert(motion)
+  const [left, top] = [Math.floor(REGION[0]! - ROOM), Math.floor(REGION[1]! - ROOM)]
+  const size = SIDE + 2 * ROOM
+  const data = new Float32Array(size * size)
+  const place = [0, 0]
+  for (let y = 0; y < size; y++) {
+    for (let x = 0; x < size; x++) {
+      applyToPoint(back, left + x + 0.5, top + y + 0.5, place)
+      data[y * size + x] = surface(place[0]!, place[1]!) + grain()
+    }
+  }
+  return { left, top, width: size, height: size, data }
+}
+
+/** As many corners as the model needs, moved by noise. */
+function displacedBy(model: Model, sigma: number, normal: () => number): Matrix3 {
+  const to = REGION.map((value) => value + sigma * normal())
+  if (model === 'affine') {
+    // The fourth corner follows from three.
+    to[4] = to[2]! + to[6]! - to[0]!
+    to[5] = to[3]! + to[7]! - to[1]!
+  }
+  return homographyFromPoints(REGION, to)
+}
+
+function rootMeanSquare(errors: readonly number[]): number {
+  return Math.sqrt(errors.reduce((sum, error) => sum + error * error, 0) / Math.max(1, errors.length))
+}
+
+function theirs(cv: OpenCv, reference: LumaImage, image: LumaImage, model: Model): Matrix3 | null {
+  const [left, top, right, , , bottom] = REGION as [number, number, number, number, number, number]
+  const matOf = ({ width, height, data }: LumaImage) => cv.matFromArray(height, width, cv.CV_32FC1, data)
+  const template = matOf(cut(reference, { left, top, right, bottom }))
+  const current = matOf(image)
+  const start = [1, 0, left - image.left, 0, 1, top - image.top, 0, 0, 1]
+  const rows = model === 'affine' ? 2 : 3
+  const warp = cv.matFromArray(rows, 3, cv.CV_32FC1, start.slice(0, 3 * rows))
+  const none = new cv.Mat()
+  try {
+    const motion = model === 'affine' ? cv.MOTION_AFFINE : cv.MOTION_HOMOGRAPHY
+    cv.findTransformECC(template, current, warp, motion, new cv.TermCriteria(3, 100, 1e-5), none, 5)
+    const w = Float64Array.from([...warp.data32F, 0, 0, 1].slice(0, 9))
+    const to = [0, 2, 4, 6].flatMap((k) => {
+      const p = applyToPoint(w, REGION[k]! - left - 0.5, REGION[k + 1]! - top - 0.5)
+      return [p[0]! + image.left + 0.5, p[1]! + image.top + 0.5]
+    })
+    return homographyFromPoints(REGION, to)
+  } catch {
+    return null
+  } finally {
+    for (const mat of [template, current, warp, none]) mat.delete()
+  }
+}
+
+/** Share of trials that converged, and the error of those. */
+function words(errors: readonly number[]): string {
+  const good = errors.filter((error) => error < CONVERGED)
+  return `${((100 * good.length) / errors.length).toFixed(0)} %, ${rootMeanSquare(good).toFixed(3)} px`
+}
+
+/**
+ * The protocol of Baker & Matthews, "Lucas-Kanade 20 Years On", IJCV 2004, section 3.4: canonical points displaced by
+ * Gaussian noise, how often it converges and how near. The same pictures for both.
+ */
+export const alignment: Benchmark = {
+  name: 'alignment',
+  goal: 99,
+  better: 'more',
+  async run() {
+    const { cv } = await loadOpenCv()
+    const surface = await photograph('building')
+    const rows: string[] = []
+    let least = 100
+    for (const model of ['affine', 'perspective'] as const) {
+      for (const [sigmas, sigmaOfGrain] of [[SIGMAS, GRAIN], [[10], 0]] as const) {
+        const noise = normalDeviates(31)
+        const grain = () => (sigmaOfGrain ? (noise() * sigmaOfGrain) / 255 : 0)
+        const reference = pictureUnder(surface, identity(), grain)
+        const tracker = new PatternTracker(
+          reference,
+          { outlines: [REGION], hidden: [] },
+          { surface: 'plane', model, search: [0, 0, 0, 0], texture: 'all', density: 1 },
+        )
+        for (const sigma of sigmas) {
+          const normal = normalDeviates(1000 + sigma)
+          const [mine, ecc]: [number[], number[]] = [[], []]
+          for (let trial = 0; trial < TRIALS; trial++) {
+            const truth = displacedBy(model, sigma, normal)
+            const image = pictureUnder(surface, truth, grain)
+            mine.push(cornerError(tracker.align(image, identity()).matrix, truth, REGION))
+            const found = theirs(cv, reference, image, model)
+            ecc.push(found ? cornerError(found, truth, REGION) : Infinity)
+          }
+          const share = (100 * mine.filter((error) => error < CONVERGED).length) / TRIALS
+          if (sigmaOfGrain) least = Math.min(least, share)
+          rows.push(`${model}, sigma ${sigma}, grain ${sigmaOfGrain}: ours ${words(mine)}; ECC ${words(ecc)}`)
+        }
+      } // prettier-ignore
+    }
+    return { value: least, unit: '% converge at the worst sigma, with grain', notes: rows.join('\n  ') }
+  },
+}
