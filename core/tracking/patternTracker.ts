@@ -165,6 +165,11 @@ export class PatternTracker {
       this.load(this.levels[level]!, pyramid[level]!, level)
       finest = this.alignLevel(this.levels[level]!, finest.h, finest.exposure, this.options.model)
     }
+    // What covers much of the surface can lead the coarse levels astray: then the prediction is nearer than they are.
+    if (this.options.surface === 'plane' && coarsest > 0 && !isClear(best)) {
+      const start = this.roughExposure(this.levels[0]!, h)
+      finest = this.betterOf(finest, this.alignLevel(this.levels[0]!, h, start, this.options.model))
+    }
     const { match, kept, residual } = coarsest > 0 ? this.judge(finest) : best
     const matrix = scaledAt(multiply(finest.h, this.toPattern), this.frame.centreX, this.frame.centreY)
     const isFound = isPlausible(h, finest.h) && this.isWithinSearch(prediction, matrix, search)
@@ -310,6 +315,17 @@ export class PatternTracker {
       if (largest * pixelsPerUnit < smallestStep) break
     }
     return { h, exposure: { gain, bias }, isHeld: true }
+  }
+
+  /** The motion that more samples of the loaded level agree with, both seen with the smaller noise of the two. */
+  private betterOf(a: LevelResult, b: LevelResult): LevelResult {
+    if (!a.isHeld || !b.isHeld) return a.isHeld ? a : b
+    const noise = Math.min(...[a, b].map(({ h, exposure }) => this.kernel.residuals(h, exposure).noise))
+    const [keptA, keptB] = [a, b].map(({ h, exposure }) => {
+      this.kernel.residuals(h, exposure)
+      return this.kernel.judge(exposure, noise, true).kept
+    })
+    return keptB! > keptA! ? b : a
   }
 
   /** How well a motion explains the picture of the level that is loaded. */

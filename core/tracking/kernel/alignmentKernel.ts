@@ -57,7 +57,7 @@ export interface AlignmentKernel {
  * An edge that is blurred a little more or less than on the reference differs by about this many pixels times its
  * steepness. Without the allowance the weights would drop just the edges that hold the position.
  */
-export const EDGE_SLACK_PIXELS = 0.15
+export const EDGE_SLACK_PIXELS = 0.08
 /** Share of outliers up to which a cell is trusted wholly, and from which it is not at all. */
 export const TRUSTED = 0.15
 export const DISTRUSTED = 0.4
