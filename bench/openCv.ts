@@ -1,3 +1,5 @@
+import { createRequire } from 'node:module'
+
 export interface OpenCvMat {
   data32F: Float32Array
   delete(): void
@@ -27,10 +29,10 @@ export interface OpenCv {
 /**
  * Loaded when asked for, and without its handlers of uncaught errors, which print the whole library for each.
  * The module looks like a promise of itself, so awaiting it never ends:
- * it is waited for by its callback, and boxed.
+ * it is required, waited for by its callback, and boxed.
  */
 export async function loadOpenCv(): Promise<{ cv: OpenCv }> {
-  const { default: cvModule } = await import('@techstark/opencv-js')
+  const cvModule: unknown = createRequire(import.meta.url)('@techstark/opencv-js')
   for (const event of ['uncaughtException', 'unhandledRejection']) process.removeAllListeners(event)
   const cv = cvModule as unknown as OpenCv & { then?: unknown; onRuntimeInitialized?: () => void }
   if (!cv.Mat) await new Promise<void>((resolve) => (cv.onRuntimeInitialized = resolve))
