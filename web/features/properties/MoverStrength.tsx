@@ -3,7 +3,6 @@
 import { moverStrengthSet, type Mover, type MoverTarget, type Patch } from '@tender-lasso/core/document'
 import { useShot } from '../../state/shotStore'
 import { NumberField } from './NumberField'
-import { Row } from './Row'
 import styles from './properties.module.css'
 
 type Strength = Mover['strength']
@@ -26,7 +25,8 @@ interface MoverStrengthProps {
 /** How much of each channel of the track is taken over. */
 export function MoverStrength({ targets, strength, onChange }: MoverStrengthProps) {
   return (
-    <Row label="Strength" help="How much of each channel of the track is taken over, in per cent; 0 leaves it out">
+    <div title="How much of each channel of the track is taken over, in per cent; 0 leaves it out">
+      <span className={styles.strengthName}>Strength, %</span>
       <span className={styles.strengths}>
         {CHANNELS.map(({ field, short, label }) => (
           <NumberField
@@ -45,6 +45,6 @@ export function MoverStrength({ targets, strength, onChange }: MoverStrengthProp
           />
         ))}
       </span>
-    </Row>
+    </div>
   )
 }
