@@ -202,8 +202,14 @@ function thinned(chosen: Int32Array, image: PyramidLevel, { texture, density }: 
   )
 }
 
-/** @throws TrackingError `no-texture` when the picture inside the region does not tell where it is */
-export function requireTexture(level: TemplateLevel, frame: PatternFrame) {
+/**
+ * How well the pattern holds its place along its weaker direction, as a share of the stronger one, 0..1: near 0 on a
+ * straight edge, along which a match slides unseen. Root of the ratio of the structure tensor's eigenvalues (Shi &
+ * Tomasi 1994).
+ *
+ * @throws TrackingError `no-texture` when the picture inside the region does not tell where it is
+ */
+export function holdOf(level: TemplateLevel, frame: PatternFrame): number {
   let uu = 0
   let uv = 0
   let vv = 0
@@ -213,13 +219,13 @@ export function requireTexture(level: TemplateLevel, frame: PatternFrame) {
     vv += level.gradientV[k]! ** 2
   }
   const perPixel = level.count * frame.halfSize ** 2
-  const smallest = (uu + vv - Math.sqrt((uu - vv) ** 2 + 4 * uv * uv)) / 2 / perPixel
-  // Structure tensor's smaller eigenvalue (Shi & Tomasi 1994) as a mean squared gradient: below 0.3/255 per pixel there
-  // is only grain.
-  if (smallest < (0.3 / 255) ** 2) {
+  const apart = Math.sqrt((uu - vv) ** 2 + 4 * uv * uv)
+  // As a mean squared gradient: below 0.3/255 per pixel there is only grain.
+  if ((uu + vv - apart) / 2 / perPixel < (0.3 / 255) ** 2) {
     throw new TrackingError(
       'no-texture',
       'The region shows too little texture in one direction: include a corner, lettering or a pattern',
     )
   }
+  return Math.sqrt((uu + vv - apart) / (uu + vv + apart))
 }

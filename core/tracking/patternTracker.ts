@@ -14,8 +14,8 @@ import { alignmentKernel, LEAST_SEEN, NOTHING_AGREES, tukeyWeight, type Exposure
 import { medianAndSpread } from './median'
 import {
   hiddenPyramid,
+  holdOf,
   patternFrameOf,
-  requireTexture,
   templateLevel,
   type Pattern,
   type PatternFrame,
@@ -89,6 +89,8 @@ const TRUSTING_ITERATIONS = 2
  */
 export class PatternTracker {
   readonly frame: PatternFrame
+  /** How well the pattern holds along its weaker direction, see {@link holdOf}. */
+  readonly hold: number
   private readonly levels: TemplateLevel[]
   private readonly toPlate: Matrix3
   private readonly toPattern: Matrix3
@@ -123,7 +125,7 @@ export class PatternTracker {
     const coarsest = pyramid.length - 1
     const image = pyramid[coarsest]!
     this.softLevel = () => levelOf({ ...image, data: blurred(image, SOFTENING).data }, coarsest)
-    requireTexture(this.levels[0]!, this.frame)
+    this.hold = holdOf(this.levels[0]!, this.frame)
   }
 
   /**

@@ -47,6 +47,8 @@ export interface TrackedFrame extends Alignment {
   frame: number
   /** Frame whose picture it was compared with. */
   patternFrame: number
+  /** How well that pattern holds along its weaker direction, 0..1: below {@link SLIDES_BELOW} it may slide unseen. */
+  hold: number
 }
 
 export type TrackEnd =
@@ -72,6 +74,8 @@ const NO_SEARCH: SearchBox = [0, 0, 0, 0]
 /** Match and share of agreeing pixels that leave no doubt. */
 const CLEAR_MATCH = 0.9
 const CLEAR_KEPT = 0.8
+/** A pattern that holds its place less well along an edge than this share of across it slides along the edge. */
+export const SLIDES_BELOW = 0.2
 /** Fewer agreeing pixels than this and the region is taken for hidden. */
 const LEAST_KEPT = 0.2
 
@@ -139,7 +143,8 @@ class TrackUnderWay {
     this.previousFrame = step.frame
     this.isPreviousExact = true
     const { when, below } = run.patternUpdate
-    const tracked = { ...found, matrix, frame: step.frame, patternFrame: pattern.frame }
+    const { hold } = this.tracker!
+    const tracked = { ...found, matrix, frame: step.frame, patternFrame: pattern.frame, hold }
     if (when === 'every' || (when === 'weak' && found.match < below)) {
       const outlines = pattern.outlines.map((outline) => movedPolygon(outline, found.matrix))
       await this.take({ frame: step.frame, matrix, outlines, hidden: step.hidden })

@@ -11,7 +11,15 @@ import {
   type Matrix3,
 } from '../geometry'
 import type { LumaImage } from '../image'
-import { goodFeatures, PatternTracker, runTogether, runTrack, type PlanarModel, type TrackRun } from './index'
+import {
+  goodFeatures,
+  PatternTracker,
+  runTogether,
+  runTrack,
+  SLIDES_BELOW,
+  type PlanarModel,
+  type TrackRun,
+} from './index'
 
 /** Deterministic normal deviates (Park & Miller, with Box & Muller). */
 function normalDeviates(seed: number) {
@@ -179,6 +187,20 @@ describe('planar alignment (protocol of Baker & Matthews, IJCV 2004: canonical p
     expect(() => planeTracker(picture(identity()), 'perspective', [region])).toThrow(
       expect.objectContaining({ code: 'region-left-out' }),
     )
+  })
+
+  it('tells a pattern on a straight edge, along which it would slide, from one on a corner', () => {
+    const grain = normalDeviates(5)
+    const edge = (x: number, y: number) => 0.3 + 0.4 * Math.min(1, Math.max(0, (x - 137 - 0.1 * y) / 3 + 0.5))
+    const corner = (x: number, y: number) => (x > 150 && y > 130 ? 0.7 : 0.3)
+    const square = { outlines: [[141, 121, 159, 121, 159, 139, 141, 139]], hidden: [] }
+    const holdOn = (surface: Surface) => {
+      const seen = picture(identity(), (v) => v + (2 * grain()) / 255, surface)
+      return new PatternTracker(seen, square, { ...PLANE, surface: 'point', model: 'position' }).hold
+    }
+    expect(holdOn(edge)).toBeLessThan(SLIDES_BELOW / 1.5)
+    expect(holdOn(corner)).toBeGreaterThan(2 * SLIDES_BELOW)
+    expect(planeTracker(picture(identity()), 'perspective').hold).toBeGreaterThan(2 * SLIDES_BELOW)
   })
 
   it('refuses a region without texture and one that is too small, with a code', () => {

@@ -11,7 +11,7 @@ import {
   type TrackSample,
 } from '@tender-lasso/core/document'
 import { identity } from '@tender-lasso/core/geometry'
-import type { TrackedFrame, TrackRun } from '@tender-lasso/core/tracking'
+import { SLIDES_BELOW, type TrackedFrame, type TrackRun } from '@tender-lasso/core/tracking'
 import type { RunEnd } from '../workers/track.worker'
 import { wordsOf } from './api'
 import { edit, goTo, preview, say, shotRange, useShot } from './shotStore'
@@ -77,6 +77,8 @@ interface Outcome {
   track: Track
   end: RunEnd
   frames: number
+  /** Whether its pattern held in one direction only. */
+  slides: boolean
 }
 
 interface TrackJob {
@@ -142,10 +144,12 @@ async function runJobs(
   hasEnded = true
   cancelAnimationFrame(scheduled)
   const ends: RunEnd[] = []
+  const slides: boolean[] = []
   shares.forEach((share, w) =>
     share.forEach((i, index) => {
       ends[i] = results[w]!.ends[index]!
       const all = results[w]!.samples[index]!
+      slides[i] = all.some(({ hold }) => hold < SLIDES_BELOW)
       found[i] = [...(all.length ? referenceSample(jobs[i]!.track) : []), ...all.map((s) => sampled(jobs[i]!, s))]
     }),
   )
@@ -158,7 +162,7 @@ async function runJobs(
   const last = results[0]!.samples[0]!.at(-1)
   if (last) goTo(last.frame)
   if (patches.length) edit(`track ${wordsFor(jobs)} ${way}`, patches)
-  return jobs.map(({ track }, i) => ({ track, end: ends[i]!, frames: found[i]!.length }))
+  return jobs.map(({ track }, i) => ({ track, end: ends[i]!, frames: found[i]!.length, slides: slides[i]! }))
 }
 
 /** The reference frame belongs to the track as much as any other: there it is where it was drawn. */
@@ -177,7 +181,11 @@ function sayHow(outcomes: readonly Outcome[]) {
   const early = outcomes.filter(({ end }) => end.reason !== 'finished' && end.reason !== 'stopped')
   const [first] = early
   const who = names.size === 1 ? outcomes[0]!.track.name : `${names.size} tracks`
-  if (!first) say('said', `${who}: ${frames} frames`)
+  const sliding = outcomes.find(({ slides }) => slides)
+  if (!first && sliding) {
+    const words = `${sliding.track.name} holds across one edge only and may slide along it: take in a corner`
+    say('doubtful', `${who}: ${frames} frames, but ${words}`)
+  } else if (!first) say('said', `${who}: ${frames} frames`)
   else if (names.size === 1) say(first.end.reason === 'problem' ? 'bad' : 'doubtful', endWords(first.track, first.end))
   else {
     const count = new Set(early.map(({ track }) => track.id)).size
