@@ -183,8 +183,8 @@ function sayHow(outcomes: readonly Outcome[]) {
   const who = names.size === 1 ? outcomes[0]!.track.name : `${names.size} tracks`
   const sliding = outcomes.find(({ slides }) => slides)
   if (!first && sliding) {
-    const words = `${sliding.track.name} holds across one edge only and may slide along it: take in a corner`
-    say('doubtful', `${who}: ${frames} frames, but ${words}`)
+    const it = names.size === 1 ? 'it' : sliding.track.name
+    say('doubtful', `${who}: ${frames} frames, but ${it} may slide along an edge: take in a corner`)
   } else if (!first) say('said', `${who}: ${frames} frames`)
   else if (names.size === 1) say(first.end.reason === 'problem' ? 'bad' : 'doubtful', endWords(first.track, first.end))
   else {
