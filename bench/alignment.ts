@@ -1,10 +1,10 @@
-import { applyToPoint, homographyFromPoints, identity, invert, type Matrix3 } from '@tender-lasso/core/geometry'
+import { applyToPoint, homographyFromPoints, identity, type Matrix3 } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
 import { PatternTracker } from '@tender-lasso/core/tracking'
 import type { Benchmark } from './benchmark'
 import { cornerError } from './cornerError'
 import { loadOpenCv, type OpenCv } from './openCv'
-import { cut, normalDeviates, photograph, planeRegion, type Surface } from './photographedPlane'
+import { cut, normalDeviates, photograph, planeRegion, surfaceUnder } from './photographedPlane'
 
 const SIDE = 100
 const REGION = planeRegion(SIDE, SIDE)
@@ -18,20 +18,12 @@ const GRAIN = 8
 
 type Model = 'affine' | 'perspective'
 
-/** The region's surroundings under a motion. */
-function pictureUnder(surface: Surface, motion: Matrix3, grain: () => number): LumaImage {
-  const back = invert(motion)
-  const [left, top] = [Math.floor(REGION[0]! - ROOM), Math.floor(REGION[1]! - ROOM)]
-  const size = SIDE + 2 * ROOM
-  const data = new Float32Array(size * size)
-  const place = [0, 0]
-  for (let y = 0; y < size; y++) {
-    for (let x = 0; x < size; x++) {
-      applyToPoint(back, left + x + 0.5, top + y + 0.5, place)
-      data[y * size + x] = surface(place[0]!, place[1]!) + grain()
-    }
-  }
-  return { left, top, width: size, height: size, data }
+/** The region's surroundings. */
+const BOX = {
+  left: Math.floor(REGION[0]! - ROOM),
+  top: Math.floor(REGION[1]! - ROOM),
+  width: SIDE + 2 * ROOM,
+  height: SIDE + 2 * ROOM,
 }
 
 /** As many corners as the model needs, moved by noise. */
@@ -97,7 +89,7 @@ export const alignment: Benchmark = {
       for (const [sigmas, sigmaOfGrain] of [[SIGMAS, GRAIN], [[10], 0]] as const) {
         const noise = normalDeviates(31)
         const grain = () => (sigmaOfGrain ? (noise() * sigmaOfGrain) / 255 : 0)
-        const reference = pictureUnder(surface, identity(), grain)
+        const reference = surfaceUnder(surface, identity(), BOX, grain)
         const tracker = new PatternTracker(
           reference,
           { outlines: [REGION], hidden: [] },
@@ -108,7 +100,7 @@ export const alignment: Benchmark = {
           const [mine, ecc]: [number[], number[]] = [[], []]
           for (let trial = 0; trial < TRIALS; trial++) {
             const truth = displacedBy(model, sigma, normal)
-            const image = pictureUnder(surface, truth, grain)
+            const image = surfaceUnder(surface, truth, BOX, grain)
             mine.push(cornerError(tracker.align(image, identity()).matrix, truth, REGION))
             const found = theirs(cv, reference, image, model)
             ecc.push(found ? cornerError(found, truth, REGION) : Infinity)

@@ -2,6 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process'
 import path from 'node:path'
 import { chromium, type Browser, type Page } from '@playwright/test'
 import { decodeObjects, newId, toJson, type Patch } from '@tender-lasso/core/document'
+import { testBatch } from '@tender-lasso/core/document/testDocuments'
 
 const PORT = 4394
 export const ADDRESS = `http://127.0.0.1:${PORT}`
@@ -95,7 +96,7 @@ const shotState = async (id: string) =>
   ((await (await fetch(`${ADDRESS}/api/shots/${id}`)).json()) as { state: string }).state
 
 export async function submit(shotId: string, label: string, patches: Patch[]) {
-  const batch = { batchId: newId(), clientId: newId(), clientSequence: 0, author: 'bench', baseSequence: 0, schemaVersion: 1, label, undoes: null, patches } // prettier-ignore
+  const batch = testBatch(patches, { clientId: newId(), author: 'bench', label })
   const answer = await fetch(`${ADDRESS}/api/shots/${shotId}/edits`, {
     method: 'POST',
     body: toJson({ batches: [batch] }),

@@ -3,7 +3,6 @@ import {
   applyToPoint,
   homographyFromPoints,
   identity,
-  invert,
   robustHomographyFromPoints,
   squareRound,
   type Matrix3,
@@ -12,7 +11,7 @@ import type { LumaImage } from '@tender-lasso/core/image'
 import { goodFeatures, PatternTracker } from '@tender-lasso/core/tracking'
 import { median } from './benchmark'
 import { loadOpenCv, type OpenCv, type OpenCvMat } from './openCv'
-import { normalDeviates, photograph, planeMotion, planeRegion, type Surface } from './photographedPlane'
+import { normalDeviates, photograph, planeMotion, planeRegion, surfaceUnder, type Surface } from './photographedPlane'
 
 /** What these tests use of OpenCV beside what the benchmarks do. */
 interface Reference extends OpenCv {
@@ -45,17 +44,8 @@ const BOX = { left: 700, top: 400, width: 420, height: 320 }
 
 /** A stretch of the photographed plane under a motion, with grain of sigma 2 of 255. */
 function pictureUnder(motion: Matrix3, seed: number): LumaImage {
-  const back = invert(motion)
   const normal = normalDeviates(seed)
-  const data = new Float32Array(BOX.width * BOX.height)
-  const place = [0, 0]
-  for (let y = 0; y < BOX.height; y++) {
-    for (let x = 0; x < BOX.width; x++) {
-      applyToPoint(back, BOX.left + x + 0.5, BOX.top + y + 0.5, place)
-      data[y * BOX.width + x] = surface(place[0]!, place[1]!) + (2 * normal()) / 255
-    }
-  }
-  return { ...BOX, data }
+  return surfaceUnder(surface, motion, BOX, () => (2 * normal()) / 255)
 }
 
 const floats = ({ width, height, data }: LumaImage) => cv.matFromArray(height, width, cv.CV_32FC1, data)

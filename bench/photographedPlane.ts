@@ -81,6 +81,25 @@ export async function photograph(name: string): Promise<Surface> {
   }
 }
 
+/** A stretch of the plate as it shows a surface under a motion. */
+export function surfaceUnder(
+  surface: Surface,
+  motion: Matrix3,
+  box: Omit<LumaImage, 'data'>,
+  grain: () => number,
+): LumaImage {
+  const back = invert(motion)
+  const data = new Float32Array(box.width * box.height)
+  const place = [0, 0]
+  for (let y = 0; y < box.height; y++) {
+    for (let x = 0; x < box.width; x++) {
+      applyToPoint(back, box.left + x + 0.5, box.top + y + 0.5, place)
+      data[y * box.width + x] = surface(place[0]!, place[1]!) + grain()
+    }
+  }
+  return { ...box, data }
+}
+
 /** Near enough to normal for grain: the sum of four uniform numbers (Park & Miller's), mean 0, deviation 1. */
 export function normalDeviates(seed: number): () => number {
   let state = seed

@@ -21,9 +21,22 @@ import { motionSamplesOf } from './trackMotion'
  *
  * With a Mover: Mover(t) . carriers, where Mover(t) = H(t) . H(reference)^-1 . base. Carriers are Movers of earlier days,
  * frozen; like a Mover they stand in place of inherited motion. With neither: the parent's World. A pinned pivot is
- * then put where it belongs: T(d) . World.
+ * then put where it belongs: T(d) . World. The matrix is shared: not to be written to.
  */
 export function worldAt(document: RotoDocument, part: Part, time: number): Matrix3 {
+  let known = lastWorlds.get(document)
+  if (!known) lastWorlds.set(document, (known = new WeakMap()))
+  const last = known.get(part)
+  if (last?.time === time) return last.world
+  const world = evaluatedWorld(document, part, time)
+  known.set(part, { time, world })
+  return world
+}
+
+/** The last World of each Part: all its shapes, and the Parts that it carries, ask for the same time one after the other. */
+const lastWorlds = new WeakMap<RotoDocument, WeakMap<Part, { time: number; world: Matrix3 }>>()
+
+function evaluatedWorld(document: RotoDocument, part: Part, time: number): Matrix3 {
   const world = ownMotionAt(document, part, time) ?? parentWorldAt(document, part, time)
   const place = part.pin && pinnedPlaceAt(document, part, part.pin, time)
   if (!place) return world

@@ -10,25 +10,13 @@ import {
   type EditBatch,
   type Patch,
 } from '@tender-lasso/core/document'
-import { testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
+import { testBatch, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
 import { BatchEntity, closeOrm, migrate, orm, ProjectEntity, ShotEntity, SnapshotEntity } from '../database'
 import { documentAt, loadHead, openDocument, batchesAside, batchesSince, rememberHead, submitBatch } from './index'
 
 let sequence = 0
-function batch(patches: Patch[], overrides: Partial<EditBatch> = {}): EditBatch {
-  return {
-    batchId: newId(),
-    clientId: 'test',
-    clientSequence: sequence++,
-    author: 'Ida',
-    baseSequence: 0,
-    schemaVersion: 1,
-    label: 'edit',
-    undoes: null,
-    patches,
-    ...overrides,
-  }
-}
+const batch = (patches: Patch[], overrides: Partial<EditBatch> = {}) =>
+  testBatch(patches, { clientId: 'test', clientSequence: sequence++, ...overrides })
 
 async function newShot(): Promise<string> {
   const em = (await orm()).em.fork()

@@ -107,9 +107,10 @@ export function moverDroppedAtKeys(
   frames: readonly number[],
 ): { patches: Patch[]; largest: { pixels: number; frame: number } } {
   const bareDocument = withPatchesApplied(document, movedChanged(document, target, { mover: null, carriers: [] }))
+  const carried = shapesCarriedBy(document, target)
   const after = new Map(bareDocument.objects)
   const largest = { pixels: 0, frame: frames[0] ?? 0 }
-  for (const shape of shapesCarriedBy(document, target)) {
+  for (const shape of carried) {
     const bare = find(bareDocument, 'shape', shape.id)!
     const keys = shape.keys.map((key) => {
       const [old, now] = [pointWorldsAt(document, shape, key.time), pointWorldsAt(bareDocument, bare, key.time)]
@@ -118,7 +119,7 @@ export function moverDroppedAtKeys(
     after.set(shape.id, { ...bare, keys })
   }
   const afterDocument = { objects: after }
-  for (const shape of shapesCarriedBy(document, target)) {
+  for (const shape of carried) {
     const now = find(afterDocument, 'shape', shape.id)!
     for (const frame of frames) {
       const pixels = largestDistance(outlineAt(document, shape, frame), outlineAt(afterDocument, now, frame))

@@ -44,8 +44,8 @@ interface Places {
 }
 
 const PAGE = 65536
-const FLOAT_ARRAYS = ['u', 'v', 'value', 'gradientU', 'gradientV', 'steepness', 'residual', 'distance'] as const
 const COPIED = ['u', 'v', 'value', 'gradientU', 'gradientV', 'steepness'] as const
+const FLOAT_ARRAYS = [...COPIED, 'residual', 'distance'] as const
 
 /** Alignment's inner loops in WebAssembly, four samples at a time. */
 export class SimdKernel implements AlignmentKernel {
