@@ -67,6 +67,7 @@ export function tracksCombined(
     kind: 'track',
     id: newId(),
     ...naming,
+    pixelAspect: motion.pixelAspect,
     model: how === 'points' ? modelForPoints(tracks.length) : widestModel(tracks),
     referenceFrame: reference,
     outlines:

@@ -11,6 +11,8 @@ function areFinite(values: Float64Array): boolean {
 
 export const id = z.string().regex(/^[A-Za-z0-9_-]{1,40}$/, 'an id has 1 to 40 letters, digits, - or _')
 export const name = z.string().trim().min(1).max(120)
+/** Width of a pixel over its height. */
+export const pixelAspect = z.number().min(0.1).max(10)
 export const point = z.tuple([finite, finite])
 export const numbers = z
   .union([z.instanceof(Float64Array), z.array(finite)])

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { FULL_STRENGTH } from '../motion'
-import { finite, frameRange, id, matrix, name, numbers, point, wholeFrame } from './fields'
+import { finite, frameRange, id, matrix, name, numbers, pixelAspect, point, wholeFrame } from './fields'
 import { trackSchema } from './track'
 
 /**
@@ -41,7 +41,7 @@ export const shotSchema = z.object({
   id: z.literal('shot'),
   width: z.number().int().positive().max(16384),
   height: z.number().int().positive().max(16384),
-  pixelAspect: z.number().min(0.1).max(10),
+  pixelAspect,
   range: frameRange,
   rate: z.object({ numerator: z.number().int().positive(), denominator: z.number().int().positive() }),
   shutter,
@@ -82,6 +82,7 @@ const carrierSchema = z.object({
   matrices: numbers,
   present: z.array(z.union([z.literal(0), z.literal(1)])),
   pivot: point,
+  pixelAspect: pixelAspect.default(1),
   referenceFrame: wholeFrame,
   base: matrix,
 })

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { finite, frameRange, id, matrix, name, numbers, point, polygon, wholeFrame } from './fields'
+import { finite, frameRange, id, matrix, name, numbers, pixelAspect, point, polygon, wholeFrame } from './fields'
 
 /** Frames of a track are stored in blocks, so that an edit of one stretch does not carry the whole track. */
 export const BLOCK_FRAMES = 32
@@ -112,6 +112,7 @@ export const NEW_TRACK_FIELDS = {
   visible: true,
   archived: false,
   madeFrom: null,
+  pixelAspect: 1,
 } satisfies Partial<Track>
 
 export const trackSchema = z.preprocess(
@@ -137,6 +138,8 @@ export const trackSchema = z.preprocess(
     mostReturnError: z.number().positive().max(100).nullable(),
     /** Centre about which the motion is split into channels; plate pixels of the reference frame. */
     pivot: point,
+    /** Width of a pixel over its height, of the plate it was tracked on. */
+    pixelAspect: pixelAspect.default(1),
     blocks: z.array(z.object({ index: z.number().int(), values: numbers.transform(liftedBlock) })),
     bridges: z.array(bridgeSchema),
     /** Another place reported than the one followed; pixels, straight between keys, held outside. */

@@ -27,9 +27,9 @@ export interface TrackPlanOptions {
 
 /** What of a track holds for each of its runs. */
 export function runSettings(track: Track): Omit<TrackRun, 'patterns' | 'steps' | 'known'> {
-  const { surface, model, search, look, patternUpdate, minimumMatch, mostReturnError } = track
+  const { surface, model, search, look, patternUpdate, minimumMatch, mostReturnError, pixelAspect } = track
   const { texture, density } = look
-  return { surface, model, search, texture, density, look, patternUpdate, minimumMatch, mostReturnError }
+  return { surface, model, search, texture, density, look, patternUpdate, minimumMatch, mostReturnError, pixelAspect }
 }
 
 /** A pattern with all that is not looked at in its picture: what hides the surface there, and what lies on it. */

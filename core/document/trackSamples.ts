@@ -54,6 +54,7 @@ function collect(track: Track): MotionSamples {
       matrices: new Float64Array(0),
       present: new Uint8Array(0),
       pivot: track.pivot,
+      pixelAspect: track.pixelAspect,
     }
   }
   const firstFrame = track.blocks[0]!.index * BLOCK_FRAMES
@@ -69,7 +70,7 @@ function collect(track: Track): MotionSamples {
       matrices.set(block.values.subarray(at + SAMPLE.matrix, at + SAMPLE.matrix + 9), index * 9)
     }
   }
-  return { firstFrame, matrices, present, pivot: track.pivot }
+  return { firstFrame, matrices, present, pivot: track.pivot, pixelAspect: track.pixelAspect }
 }
 
 /** The stored sample of one frame, or null where the track has none. */

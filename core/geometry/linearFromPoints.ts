@@ -30,16 +30,19 @@ function moments(from: ArrayLike<number>, to: ArrayLike<number>) {
  * Umeyama, "Least-Squares Estimation of Transformation Parameters Between Two Point Patterns", PAMI 13 (1991), in its
  * closed form for the plane without reflection.
  *
- * @param from, to  x0, y0, x1, y1 ...; two points or more that do not fall together
+ * @param from, to     x0, y0, x1, y1 ...; two points or more that do not fall together
+ * @param pixelAspect  width of a pixel over its height; the rotation is one of square pixels
  * @throws TrackingError `degenerate-points`
  */
-export function similarityFromPoints(from: ArrayLike<number>, to: ArrayLike<number>): Matrix3 {
+export function similarityFromPoints(from: ArrayLike<number>, to: ArrayLike<number>, pixelAspect = 1): Matrix3 {
   const m = moments(from, to)
-  const spread = m.xx + m.yy
+  const squared = pixelAspect * pixelAspect
+  const spread = squared * m.xx + m.yy
   if (!(spread > 0)) throw new TrackingError('degenerate-points', 'All points fall together')
-  const a = (m.xu + m.yv) / spread
-  const b = (m.xv - m.yu) / spread
-  return Float64Array.of(a, -b, m.u - a * m.x + b * m.y, b, a, m.v - b * m.x - a * m.y, 0, 0, 1)
+  const a = (squared * m.xu + m.yv) / spread
+  const b = (pixelAspect * (m.xv - m.yu)) / spread
+  const [right, down] = [b / pixelAspect, b * pixelAspect]
+  return Float64Array.of(a, -right, m.u - a * m.x + right * m.y, down, a, m.v - down * m.x - a * m.y, 0, 0, 1)
 }
 
 /**

@@ -15,10 +15,11 @@ export function averageMotion(
   reference: number,
   pivot: readonly [number, number],
 ): MotionSamples {
-  return motionOver(spanOf(motions), pivot, (frame) => {
+  const { pixelAspect } = motions[0]!
+  return motionOver(spanOf(motions), { pivot, pixelAspect }, (frame) => {
     const known = motions.flatMap((motion) => {
       const relative = relativeMotion(motion, reference, frame)
-      return relative ? [channelsOf(relative, pivot[0], pivot[1])] : []
+      return relative ? [channelsOf(relative, pivot[0], pivot[1], pixelAspect)] : []
     })
     if (known.length === 0) return null
     const mean = new Float64Array(CHANNEL_COUNT)
@@ -26,6 +27,6 @@ export function averageMotion(
       unwrapped(channels, known[0]!)
       for (let c = 0; c < CHANNEL_COUNT; c++) mean[c]! += channels[c]! / known.length
     }
-    return homographyOf(mean, pivot[0], pivot[1])
+    return homographyOf(mean, pivot[0], pivot[1], pixelAspect)
   })
 }

@@ -24,7 +24,7 @@ export function runsOf({ firstFrame, present }: Pick<MotionSamples, 'firstFrame'
 /** Channels about the pivot on one frame that has a sample. */
 export function channelsAt(samples: MotionSamples, frame: number): Float64Array {
   const at = (frame - samples.firstFrame) * 9
-  return channelsOf(samples.matrices.subarray(at, at + 9), samples.pivot[0], samples.pivot[1])
+  return channelsOf(samples.matrices.subarray(at, at + 9), samples.pivot[0], samples.pivot[1], samples.pixelAspect)
 }
 
 /**
@@ -47,9 +47,11 @@ export function channelsOfRun(samples: MotionSamples, run: Run): Float64Array[] 
 
 /** Writes a run's channels back as matrices, in place. */
 export function putRun(matrices: Float64Array, samples: MotionSamples, run: Run, lists: readonly Float64Array[]) {
+  const { pixelAspect } = samples
+  const [x, y] = samples.pivot
   const channels = new Float64Array(CHANNEL_COUNT)
   for (let i = 0; i <= run.last - run.first; i++) {
     for (let c = 0; c < CHANNEL_COUNT; c++) channels[c] = lists[c]![i]!
-    matrices.set(homographyOf(channels, samples.pivot[0], samples.pivot[1]), (run.first + i - samples.firstFrame) * 9)
+    matrices.set(homographyOf(channels, x, y, pixelAspect), (run.first + i - samples.firstFrame) * 9)
   }
 }

@@ -1,6 +1,6 @@
 import { CHANNEL_COUNT, channelsOf, homographyOf, invert, multiply, type Matrix3 } from '../geometry'
 import { unwrapped } from './unwrapped'
-import type { MotionSamples } from './motionSamples'
+import type { MotionSamples, MotionSplit } from './motionSamples'
 import { motionOver, sampledMatrix, spanOf } from './relativeMotion'
 
 /**
@@ -21,20 +21,20 @@ export function joinMotions(first: MotionSamples, second: MotionSamples): Motion
   const shift = multiply(invert(sampledMatrix(second, joint)!), sampledMatrix(first, joint)!)
   const [from, to] = [shared[0]!, shared.at(-1)!]
   const secondComesLater = spanOf([second])[1] > spanOf([first])[1]
-  return motionOver(span, first.pivot, (frame) => {
+  return motionOver(span, first, (frame) => {
     const a = sampledMatrix(first, frame)
     const own = sampledMatrix(second, frame)
     const b = own && multiply(own, shift)
     if (!a || !b) return a ?? b
     const along = to === from ? 0.5 : (frame - from) / (to - from)
-    return between(a, b, secondComesLater ? along : 1 - along, first.pivot)
+    return between(a, b, secondComesLater ? along : 1 - along, first)
   })
 }
 
 /** Two motions mixed in their channels about a pivot; share 0 is the first. */
-function between(a: Matrix3, b: Matrix3, share: number, pivot: readonly [number, number]): Matrix3 {
-  const p = channelsOf(a, pivot[0], pivot[1])
-  const q = unwrapped(channelsOf(b, pivot[0], pivot[1]), p)
+function between(a: Matrix3, b: Matrix3, share: number, { pivot, pixelAspect }: MotionSplit): Matrix3 {
+  const p = channelsOf(a, pivot[0], pivot[1], pixelAspect)
+  const q = unwrapped(channelsOf(b, pivot[0], pivot[1], pixelAspect), p)
   for (let c = 0; c < CHANNEL_COUNT; c++) p[c]! += share * (q[c]! - p[c]!)
-  return homographyOf(p, pivot[0], pivot[1])
+  return homographyOf(p, pivot[0], pivot[1], pixelAspect)
 }

@@ -27,10 +27,14 @@ import {
   savitzkyGolay,
   savitzkyGolayWeights,
   smoothingSpline,
+  motionAt,
   smoothMotion,
+  strengthenedMotion,
+  FULL_STRENGTH,
 } from './index'
 
 const pivot = [300, 200] as const
+const about = { pivot, pixelAspect: 1 }
 
 /** A smooth motion with a turn, scale and perspective, known at every frame. */
 const truth = (frame: number): Matrix3 =>
@@ -117,7 +121,7 @@ describe('repair', () => {
       fc.property(fc.integer({ min: 2, max: 30 }), fc.double({ min: -3, max: 3, noNaN: true }), (gap, angle) => {
         const moved = (f: number) =>
           homographyOf([300 + 3 * f, 200 - f, angle + 0.02 * f, 0.004 * f, -0.003 * f, 0.01, 1e-5 * f, 0], ...pivot)
-        const samples = motionOver([0, 50], pivot, (frame) => (frame <= 10 || frame >= 10 + gap ? moved(frame) : null))
+        const samples = motionOver([0, 50], about, (frame) => (frame <= 10 || frame >= 10 + gap ? moved(frame) : null))
         expect(fillBridge(samples, 10, 10 + gap, bridgeSlopes(samples, 10, 10 + gap))).toBe(true)
         expect(runsOf(samples)).toEqual([{ first: 0, last: 50 }])
         for (let frame = 11; frame < 10 + gap; frame++) {
@@ -128,7 +132,7 @@ describe('repair', () => {
   })
 
   it('does nothing without both ends', () => {
-    const samples = motionOver([0, 20], pivot, (frame) => (frame < 10 ? truth(frame) : null))
+    const samples = motionOver([0, 20], about, (frame) => (frame < 10 ? truth(frame) : null))
     expect(fillBridge(samples, 9, 15, { leaving: new Float64Array(8), arriving: new Float64Array(8) })).toBe(false)
   })
 
@@ -144,7 +148,7 @@ describe('repair', () => {
   it('smoothing takes out jitter and leaves the motion, channel by channel and range by range', () => {
     for (const method of ['polynomial', 'spline'] as const) {
       const random = noise(5)
-      const jittery = motionOver([0, 60], pivot, (frame) => multiply(translation(random(), random()), truth(frame)))
+      const jittery = motionOver([0, 60], about, (frame) => multiply(translation(random(), random()), truth(frame)))
       const all = { method, position: 5, rotation: 0, scale: 0, perspective: 0, range: null }
       const smooth = smoothMotion(jittery, all)
       const rms = (motion: typeof smooth) =>
@@ -163,12 +167,46 @@ describe('repair', () => {
   })
 })
 
+describe('a plate of pixels twice as wide as high', () => {
+  const squeezed = { pivot, pixelAspect: 2 }
+  // A rigid turn of the surface as it is seen, 20 degrees a frame.
+  const turn = (frame: number) => homographyOf([300, 200, frame * (Math.PI / 9), 0, 0, 0, 0, 0], 300, 200, 2)
+  const turning = motionOver([0, 12], squeezed, turn)
+
+  it('stays rigid between frames, across a Bridge and under smoothing', () => {
+    for (const time of [0.5, 3.25, 11.7]) {
+      expect(largestMove(motionAt(turning, time).matrix!, turn(time))).toBeLessThan(1e-6)
+    }
+    const broken = motionOver([0, 12], squeezed, (frame) => (frame > 4 && frame < 8 ? null : turn(frame)))
+    fillBridge(broken, 4, 8, bridgeSlopes(broken, 4, 8))
+    const smoothing = { method: 'polynomial', position: 3, rotation: 3, scale: 3, perspective: 3, range: null } as const
+    const smooth = smoothMotion(turning, smoothing)
+    for (let frame = 5; frame < 8; frame++) {
+      expect(largestMove(sampledMatrix(broken, frame)!, turn(frame))).toBeLessThan(1e-6)
+      expect(largestMove(sampledMatrix(smooth, frame)!, turn(frame))).toBeLessThan(1e-6)
+    }
+  })
+
+  it('has half of a turn, and the turn of two points, in square pixels', () => {
+    const half = strengthenedMotion(turning, 0, { ...FULL_STRENGTH, rotation: 0.5 })
+    expect(largestMove(sampledMatrix(half, 6)!, turn(3))).toBeLessThan(1e-6)
+    const places = [[250, 180], [340, 230]] as const // prettier-ignore
+    const points = places.map((place) =>
+      motionOver([0, 6], { pivot: place, pixelAspect: 2 }, (frame) => {
+        const [u, v] = applyToPoint(turn(frame), place[0]!, place[1]!)
+        return translation(u! - place[0], v! - place[1])
+      }),
+    )
+    expect(largestMove(sampledMatrix(motionFromPoints(points, 'similarity', 0), 5)!, turn(5))).toBeLessThan(1e-6)
+  })
+})
+
 describe('combining', () => {
   it('the average of a motion and its mirror in jitter is the motion itself', () => {
     const random = noise(11)
     const jitter = Array.from({ length: 30 }, () => [random(), random()] as const)
     const moved = (sign: number) =>
-      motionOver([0, 29], pivot, (f) => multiply(translation(sign * jitter[f]![0], sign * jitter[f]![1]), truth(f)))
+      motionOver([0, 29], about, (f) => multiply(translation(sign * jitter[f]![0], sign * jitter[f]![1]), truth(f)))
     // On frame 0 both must agree, since motions are taken relative to it.
     jitter[0] = [0, 0]
     const mean = averageMotion([moved(1), moved(-1)], 0, [300, 200])
@@ -179,12 +217,14 @@ describe('combining', () => {
   })
 
   it('joins two tracks of different places and ranges without a jump', () => {
-    const first = motionOver([0, 20], pivot, truth)
+    const first = motionOver([0, 20], about, truth)
     // The second was begun on frame 15 on another feature of the same surface: its matrices lead from there.
-    const second = motionOver([15, 40], [340, 260], (f) => multiply(truth(f), invert(truth(15))))
+    const second = motionOver([15, 40], { pivot: [340, 260], pixelAspect: 1 }, (f) =>
+      multiply(truth(f), invert(truth(15))),
+    )
     const whole = joinMotions(first, second)!
     for (let f = 0; f <= 40; f++) expect(largestMove(sampledMatrix(whole, f)!, truth(f))).toBeLessThan(1e-6)
-    expect(joinMotions(first, motionOver([25, 40], pivot, truth))).toBeNull()
+    expect(joinMotions(first, motionOver([25, 40], about, truth))).toBeNull()
   })
 
   it('two, three and four points give rotation and scale, affine and perspective motion exactly', () => {
@@ -194,7 +234,7 @@ describe('combining', () => {
     const kinds = [['similarity', 2, similar], ['affine', 3, affine], ['perspective', 4, truth]] as const // prettier-ignore
     for (const [model, count, motion] of kinds) {
       const points = places.slice(0, count).map(([x, y]) =>
-        motionOver([0, 12], [x, y], (f) => {
+        motionOver([0, 12], { pivot: [x, y], pixelAspect: 1 }, (f) => {
           const [u, v] = applyToPoint(motion(f), x, y)
           return translation(u! - x, v! - y)
         }),
@@ -254,8 +294,8 @@ describe('combining', () => {
   })
 
   it('disagreement is nothing for equal motions and half the distance for two that differ', () => {
-    const still = motionOver([0, 3], pivot, () => identity())
-    const sliding = motionOver([0, 3], pivot, (f) => translation(2 * f, 0))
+    const still = motionOver([0, 3], about, () => identity())
+    const sliding = motionOver([0, 3], about, (f) => translation(2 * f, 0))
     expect(disagreementOn([still, still], 0, 2, [300, 200])).toBe(0)
     expect(disagreementOn([still, sliding], 0, 3, [300, 200, 310, 220])).toBeCloseTo(3, 12)
     expect(disagreementOn([still], 0, 3, [300, 200])).toBeNull()

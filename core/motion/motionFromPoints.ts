@@ -26,7 +26,8 @@ export function motionFromPoints(
   const start = tracks.map((track) => centreAt(track, reference))
   const known = start.filter((p) => p !== null)
   const pivot: [number, number] = [mean(known.map(([x]) => x)), mean(known.map(([, y]) => y))]
-  return motionOver(spanOf(tracks), pivot, (frame) => {
+  const pixelAspect = tracks[0]?.pixelAspect ?? 1
+  return motionOver(spanOf(tracks), { pivot, pixelAspect }, (frame) => {
     const from: number[] = []
     const to: number[] = []
     tracks.forEach((track, i) => {
@@ -35,15 +36,20 @@ export function motionFromPoints(
       from.push(...start[i])
       to.push(...now)
     })
-    return from.length / 2 < POINTS_FOR[model] ? null : fitted(model, from, to)
+    return from.length / 2 < POINTS_FOR[model] ? null : fitted(model, from, to, pixelAspect)
   })
 }
 
-function fitted(model: keyof typeof POINTS_FOR, from: readonly number[], to: readonly number[]): Matrix3 | null {
+function fitted(
+  model: keyof typeof POINTS_FOR,
+  from: readonly number[],
+  to: readonly number[],
+  pixelAspect: number,
+): Matrix3 | null {
   try {
     if (model === 'perspective') return robustHomographyFromPoints(from, to).matrix
     if (model === 'affine') return affineFromPoints(from, to)
-    if (model === 'similarity') return similarityFromPoints(from, to)
+    if (model === 'similarity') return similarityFromPoints(from, to, pixelAspect)
   } catch {
     // Points that fall onto one line on this frame: nothing is known there.
     return null

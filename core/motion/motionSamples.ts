@@ -2,18 +2,24 @@ import { CHANNEL_COUNT, channelsOf, homographyOf, type Matrix3 } from '../geomet
 import { hermite } from './hermite'
 import { unwrapped } from './unwrapped'
 
+/** About what and in which pixels a motion is split into channels. */
+export interface MotionSplit {
+  /** Plate pixels of the reference frame. */
+  readonly pivot: readonly [number, number]
+  /** Width of a pixel over its height: rotation is measured in square pixels. */
+  readonly pixelAspect: number
+}
+
 /**
  * One homography per frame, with gaps: what a track gives. H(f) maps plate positions on the track's reference frame to
  * plate positions on frame f.
  */
-export interface MotionSamples {
+export interface MotionSamples extends MotionSplit {
   readonly firstFrame: number
   /** 9 numbers per frame, row-major. */
   readonly matrices: Float64Array
   /** 1 where the frame has a matrix. */
   readonly present: Uint8Array
-  /** The point about which the motion is split into channels, in plate pixels of the reference frame. */
-  readonly pivot: readonly [number, number]
 }
 
 export type MotionState = 'sampled' | 'between' | 'held' | 'none'
@@ -44,7 +50,7 @@ function matrixOf(samples: MotionSamples, index: number): Matrix3 {
 
 function between(samples: MotionSamples, index: number, u: number, has: (i: number) => boolean): Matrix3 {
   const [px, py] = samples.pivot
-  const channels = (i: number) => channelsOf(matrixOf(samples, i), px, py)
+  const channels = (i: number) => channelsOf(matrixOf(samples, i), px, py, samples.pixelAspect)
   const p0 = channels(index)
   const p1 = unwrapped(channels(index + 1), p0)
   const before = has(index - 1) ? unwrapped(channels(index - 1), p0) : null
@@ -56,5 +62,5 @@ function between(samples: MotionSamples, index: number, u: number, has: (i: numb
     const m1 = after ? (after[i]! - p0[i]!) / 2 : chord
     out[i] = hermite(p0[i]!, m0, p1[i]!, m1, u)
   }
-  return homographyOf(out, px, py)
+  return homographyOf(out, px, py, samples.pixelAspect)
 }

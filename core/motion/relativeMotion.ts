@@ -1,5 +1,5 @@
 import { applyToPoint, identity, invert, multiply, type Matrix3 } from '../geometry'
-import type { MotionSamples } from './motionSamples'
+import type { MotionSamples, MotionSplit } from './motionSamples'
 
 /** H(frame) . H(reference)^-1: where plate positions of the reference frame are on another, or null without samples. */
 export function relativeMotion(samples: MotionSamples, reference: number, frame: number): Matrix3 | null {
@@ -24,7 +24,7 @@ export function centreAt(samples: MotionSamples, frame: number): [number, number
 /** Samples for frames first .. last from a function that may know some of them. */
 export function motionOver(
   [first, last]: readonly [number, number],
-  pivot: readonly [number, number],
+  { pivot, pixelAspect }: MotionSplit,
   matrixOn: (frame: number) => Matrix3 | null,
 ): MotionSamples {
   const count = Math.max(0, last - first + 1)
@@ -35,7 +35,7 @@ export function motionOver(
     matrices.set(matrix ?? identity(), i * 9)
     present[i] = matrix ? 1 : 0
   }
-  return { firstFrame: first, matrices, present, pivot }
+  return { firstFrame: first, matrices, present, pivot, pixelAspect }
 }
 
 /** First frame and last frame over which one of the motions has samples. */

@@ -21,7 +21,7 @@ export const isFullStrength = (strength: MotionStrength) => Object.values(streng
  * shares. On the reference frame it is the identity whatever the shares are.
  */
 export function strengthenedMotion(samples: MotionSamples, reference: number, strength: MotionStrength): MotionSamples {
-  const { firstFrame, present } = samples
+  const { firstFrame, present, pixelAspect } = samples
   const atReference = motionAt(samples, reference).matrix
   if (!atReference) return samples
   const [x, y] = applyToPoint(atReference, samples.pivot[0], samples.pivot[1])
@@ -43,11 +43,11 @@ export function strengthenedMotion(samples: MotionSamples, reference: number, st
     for (let i = way > 0 ? start : start - 1; i >= 0 && i < present.length; i += way) {
       if (!present[i]) continue
       const since = multiply(samples.matrices.subarray(i * 9, i * 9 + 9), back)
-      const channels = unwrapped(channelsOf(since, pivot[0], pivot[1]), neighbour)
+      const channels = unwrapped(channelsOf(since, pivot[0], pivot[1], pixelAspect), neighbour)
       neighbour = channels
       const taken = channels.map((value, k) => still[k]! + shares[k]! * (value - still[k]!))
-      matrices.set(homographyOf(taken, pivot[0], pivot[1]), i * 9)
+      matrices.set(homographyOf(taken, pivot[0], pivot[1], pixelAspect), i * 9)
     }
   }
-  return { firstFrame, present, matrices, pivot }
+  return { firstFrame, present, matrices, pivot, pixelAspect }
 }

@@ -15,7 +15,7 @@ import { medianAndSpread } from './median'
 export interface TemplateLevel {
   scale: number
   count: number
-  /** Positions in normalised pattern coordinates: (plate - centre) / halfSize. */
+  /** Positions in normalised pattern coordinates: (plate - centre) / (unitX, unitY). */
   u: Float32Array
   v: Float32Array
   value: Float32Array
@@ -41,8 +41,9 @@ export interface Pattern {
 export interface PatternFrame {
   centreX: number
   centreY: number
-  /** Plate pixels that make one normalised unit. */
-  halfSize: number
+  /** Plate pixels across and down that make one normalised unit: a square one as the picture is seen. */
+  unitX: number
+  unitY: number
   box: Box
 }
 
@@ -64,13 +65,15 @@ export const HIDDEN_MARGIN = 2
 /** Fewer samples than this cannot hold a pattern. */
 const LEAST_SAMPLES = 30
 
-export function patternFrameOf(outlines: readonly ArrayLike<number>[]): PatternFrame {
+export function patternFrameOf(outlines: readonly ArrayLike<number>[], pixelAspect = 1): PatternFrame {
   const box = boundsOfAll(outlines)
+  const unitY = Math.max((box.right - box.left) * pixelAspect, box.bottom - box.top) / 2
   return {
     box,
     centreX: (box.left + box.right) / 2,
     centreY: (box.top + box.bottom) / 2,
-    halfSize: Math.max(box.right - box.left, box.bottom - box.top) / 2,
+    unitX: unitY / pixelAspect,
+    unitY,
   }
 }
 
@@ -146,18 +149,17 @@ export function templateLevel(
   const cellAt = new Int32Array(columns * Math.ceil(height / CELL)).fill(-1)
   let cells = 0
   const { u, v, value, gradientU, gradientV, steepness, cell } = level
-  const perUnit = frame.halfSize / scale
   for (let k = 0; k < count; k++) {
     const at = samples[k]!
     const i = at % width
     const j = (at - i) / width
-    u[k] = (image.left + (i + 0.5) * scale - frame.centreX) / frame.halfSize
-    v[k] = (image.top + (j + 0.5) * scale - frame.centreY) / frame.halfSize
+    u[k] = (image.left + (i + 0.5) * scale - frame.centreX) / frame.unitX
+    v[k] = (image.top + (j + 0.5) * scale - frame.centreY) / frame.unitY
     value[k] = data[at]!
     const gradientX = (data[at + 1]! - data[at - 1]!) / 2
     const gradientY = (data[at + width]! - data[at - width]!) / 2
-    gradientU[k] = gradientX * perUnit
-    gradientV[k] = gradientY * perUnit
+    gradientU[k] = (gradientX * frame.unitX) / scale
+    gradientV[k] = (gradientY * frame.unitY) / scale
     steepness[k] = Math.sqrt(gradientX * gradientX + gradientY * gradientY)
     const place = Math.floor(j / CELL) * columns + Math.floor(i / CELL)
     if (cellAt[place]! < 0) cellAt[place] = cells++
@@ -218,7 +220,7 @@ export function holdOf(level: TemplateLevel, frame: PatternFrame): number {
     uv += level.gradientU[k]! * level.gradientV[k]!
     vv += level.gradientV[k]! ** 2
   }
-  const perPixel = level.count * frame.halfSize ** 2
+  const perPixel = level.count * frame.unitX * frame.unitY
   const apart = Math.sqrt((uu - vv) ** 2 + 4 * uv * uv)
   // As a mean squared gradient: below 0.3/255 per pixel there is only grain.
   if ((uu + vv - apart) / 2 / perPixel < (0.3 / 255) ** 2) {

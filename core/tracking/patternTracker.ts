@@ -40,6 +40,8 @@ export interface TrackerOptions extends Sampling {
   surface: 'plane' | 'point'
   /** Plate pixels to the left, above, right and below in which a point is looked for; negative is left and up. */
   search: SearchBox
+  /** Width of a pixel over its height, 1 when not given: what turns, turns in square pixels. */
+  pixelAspect?: number
   /** Levels of the pyramid at most; one is enough where the place is known to a few pixels. */
   mostLevels?: number
 }
@@ -110,9 +112,9 @@ export class PatternTracker {
     pattern: Pattern,
     private readonly options: TrackerOptions,
   ) {
-    this.frame = patternFrameOf(pattern.outlines)
-    const { centreX, centreY, halfSize } = this.frame
-    this.toPlate = Float64Array.of(halfSize, 0, centreX, 0, halfSize, centreY, 0, 0, 1)
+    this.frame = patternFrameOf(pattern.outlines, options.pixelAspect)
+    const { centreX, centreY, unitX, unitY } = this.frame
+    this.toPlate = Float64Array.of(unitX, 0, centreX, 0, unitY, centreY, 0, 0, 1)
     this.toPattern = invert(this.toPlate)
     const pyramid = this.kernel.pyramid(
       picture,
@@ -299,7 +301,7 @@ export class PatternTracker {
     const size = PARAMETERS[model] + 2
     const normal = new Float64Array(size * size)
     const right = new Float64Array(size)
-    const pixelsPerUnit = this.frame.halfSize / template.scale
+    const pixelsPerUnit = Math.max(this.frame.unitX, this.frame.unitY) / template.scale
     const smallestStep = SMALLEST_STEP[this.options.surface] * (template.scale === 1 ? 1 : COARSE_STEPS)
     let h = start
     for (let iteration = 0; iteration < MOST_ITERATIONS; iteration++) {

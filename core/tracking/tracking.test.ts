@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import {
   applyToPoint,
   homographyFromPoints,
+  homographyOf,
   identity,
   invert,
   multiply,
@@ -162,6 +163,13 @@ describe('planar alignment (protocol of Baker & Matthews, IJCV 2004: canonical p
     const perspective = planeTracker(reference, 'perspective').align(picture(inverse), identity())
     expect(cornerError(perspective.matrix, motion)).toBeLessThan(0.02)
     expect(perspective.match).toBeGreaterThan(0.999)
+  })
+
+  it('turns in square pixels on a plate of pixels twice as wide as high', () => {
+    const turned = homographyOf([150 + 3, 130 - 2, 0.06, 0.03, 0.03, 0, 0, 0], 150, 130, 2)
+    const options = { ...PLANE, model: 'similarity', pixelAspect: 2 } as const
+    const tracker = new PatternTracker(picture(identity()), { outlines: [region], hidden: [] }, options)
+    expect(cornerError(tracker.align(picture(invert(turned)), identity()).matrix, turned)).toBeLessThan(0.01)
   })
 
   it('takes an exposure change of 30 % and an occluder over 25 % of the region without sliding', () => {

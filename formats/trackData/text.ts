@@ -16,7 +16,7 @@ export function trackDataCsv(data: TrackData): string {
   const head = [
     ['format', data.format, data.version],
     ['name', JSON.stringify(data.name)],
-    ['plate', plate.width, plate.height, plate.framesPerSecond],
+    ['plate', plate.width, plate.height, plate.framesPerSecond, plate.pixelAspect],
     ['kind', settings.kind],
     ['relativeTo', settings.relativeTo],
     ['yAxis', settings.yAxis],
@@ -71,12 +71,12 @@ function fromCsv(text: string): unknown {
   const numbersOf = (name: string) => head.get(name)?.map(Number) ?? []
   const word = (name: string) => head.get(name)?.[0]
   const corners = numbersOf('corners')
-  const [width, height, framesPerSecond] = numbersOf('plate')
+  const [width, height, framesPerSecond, pixelAspect] = numbersOf('plate')
   return {
     format: word('format'),
     version: numbersOf('format')[1],
     name: word('name') === undefined ? undefined : fromJson(word('name')!),
-    plate: { width, height, framesPerSecond },
+    plate: { width, height, framesPerSecond, pixelAspect },
     settings: {
       kind: word('kind'),
       relativeTo: numbersOf('relativeTo')[0],

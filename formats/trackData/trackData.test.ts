@@ -19,11 +19,12 @@ const corners = [
   [390, 400],
 ] as const
 
-const motionOf = (matrixOn: (i: number) => Matrix3): TrackMotion => ({
+const motionOf = (matrixOn: (i: number) => Matrix3, pixelAspect = 1): TrackMotion => ({
   name: 'Board, "left"',
   width: 1280,
   height: 720,
   framesPerSecond: 23.976,
+  pixelAspect,
   centre: [545, 310],
   corners,
   frames: Array.from({ length: 5 }, (_, i) => ({ frame: 1001 + i, matrix: matrixOn(i) })),
@@ -47,22 +48,27 @@ const arbitrarySettings = fc.record({
 describe('track data', () => {
   it('read back, as CSV and as JSON, give the same motion in every setting', () => {
     fc.assert(
-      fc.property(arbitrarySettings, fc.boolean(), (settings: TrackDataSettings, asCsv) => {
-        // Rotation and scale in coordinates of unequal units are not a similarity any more: only pixels then.
-        if (settings.kind === 'similarity') settings = { ...settings, units: 'pixels' }
-        const motion = motionOf((i) => homographyOf(CHANNELS[settings.kind](i), 545, 310))
-        const data = trackDataOf(motion, settings)
-        const read = motionOfTrackData(readTrackData(asCsv ? trackDataCsv(data) : trackDataJson(data)))
-        expect(read.name).toBe(motion.name)
-        let worst = 0
-        read.frames.forEach(({ matrix }, i) => {
-          for (const [x, y] of [...corners, motion.centre]) {
-            const [p, q] = [applyToPoint(matrix, x, y), applyToPoint(motion.frames[i]!.matrix, x, y)]
-            worst = Math.max(worst, Math.hypot(p[0]! - q[0]!, p[1]! - q[1]!))
-          }
-        })
-        expect(worst).toBeLessThan(1e-6)
-      }),
+      fc.property(
+        arbitrarySettings,
+        fc.boolean(),
+        fc.constantFrom(1, 2),
+        (settings: TrackDataSettings, asCsv, aspect) => {
+          // Rotation and scale in coordinates of unequal units are not a similarity any more: only pixels then.
+          if (settings.kind === 'similarity') settings = { ...settings, units: 'pixels' }
+          const motion = motionOf((i) => homographyOf(CHANNELS[settings.kind](i), 545, 310, aspect), aspect)
+          const data = trackDataOf(motion, settings)
+          const read = motionOfTrackData(readTrackData(asCsv ? trackDataCsv(data) : trackDataJson(data)))
+          expect(read.name).toBe(motion.name)
+          let worst = 0
+          read.frames.forEach(({ matrix }, i) => {
+            for (const [x, y] of [...corners, motion.centre]) {
+              const [p, q] = [applyToPoint(matrix, x, y), applyToPoint(motion.frames[i]!.matrix, x, y)]
+              worst = Math.max(worst, Math.hypot(p[0]! - q[0]!, p[1]! - q[1]!))
+            }
+          })
+          expect(worst).toBeLessThan(1e-6)
+        },
+      ),
       { endOnFailure: true },
     )
   })
@@ -75,6 +81,10 @@ describe('track data', () => {
     expect(second({ ...settings, yAxis: 'up' })).toEqual([555, 410, -90, 1])
     // About the origin the same turn is told by where the origin goes: (0, 0) - centre, turned, + new centre.
     expect(second({ ...settings, pivot: 'origin' })).toEqual([555 + 310, 310 - 545, 90, 1])
+    // Pixels twice as wide as high: what lay 10 pixels to the right lies 20 below after a quarter turn.
+    const wide = motionOf(() => homographyOf([545, 310, Math.PI / 2, 0, 0, 0, 0, 0], 545, 310, 2), 2)
+    expect(applyToPoint(wide.frames[1]!.matrix, 555, 310)).toEqual([expect.closeTo(545, 9), expect.closeTo(330, 9)])
+    expect(trackDataOf(wide, settings).frames[1]!.values[2]).toBeCloseTo(90, 9)
   })
 
   it('what is broken is refused in words', () => {

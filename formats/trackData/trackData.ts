@@ -40,6 +40,8 @@ export const trackDataSchema = z
       width: z.number().int().positive(),
       height: z.number().int().positive(),
       framesPerSecond: z.number().positive(),
+      /** Width of a pixel over its height: rotation is told in square pixels. */
+      pixelAspect: z.number().positive().default(1),
     }),
     settings: settingsSchema,
     /** The track's centre and corners on the frame `relativeTo`. */
@@ -76,6 +78,8 @@ export interface TrackMotion {
   width: number
   height: number
   framesPerSecond: number
+  /** Width of a pixel over its height. */
+  pixelAspect: number
   /** On the frame that motion is relative to. */
   centre: readonly [number, number]
   corners: readonly (readonly [number, number])[]
@@ -98,7 +102,7 @@ const moved = (matrix: Matrix3, [x, y]: readonly [number, number]): [number, num
 
 /** The motion in the coordinates and the form that the settings ask for. */
 export function trackDataOf(motion: TrackMotion, settings: TrackDataSettings): TrackData {
-  const { name, width, height, framesPerSecond } = motion
+  const { name, width, height, framesPerSecond, pixelAspect } = motion
   const map = coordinates(settings, width, height)
   const back = invert(map)
   const centre = moved(map, motion.centre)
@@ -107,13 +111,13 @@ export function trackDataOf(motion: TrackMotion, settings: TrackDataSettings): T
     format: 'tender-lasso-track',
     version: 1,
     name,
-    plate: { width, height, framesPerSecond },
+    plate: { width, height, framesPerSecond, pixelAspect },
     settings,
     centre,
     corners,
     frames: motion.frames.map(({ frame, matrix }) => ({
       frame,
-      values: valuesOf(multiply(map, multiply(matrix, back)), settings, centre, corners),
+      values: valuesOf(multiply(map, multiply(matrix, back)), settings, centre, corners, pixelAspect),
     })),
   }
 }
@@ -123,6 +127,7 @@ function valuesOf(
   { kind, pivot }: TrackDataSettings,
   centre: [number, number],
   corners: readonly [number, number][],
+  pixelAspect: number,
 ): number[] {
   const about = pivot === 'centre' ? centre : ([0, 0] as const)
   switch (kind) {
@@ -134,9 +139,11 @@ function valuesOf(
       const fit = similarityFromPoints(
         from,
         corners.flatMap((corner) => moved(m, corner)),
+        pixelAspect,
       )
+      const down = fit[3]! / pixelAspect
       const [x, y] = pivot === 'centre' ? moved(m, centre) : moved(fit, about)
-      return [x, y, (Math.atan2(fit[3]!, fit[0]!) * 180) / Math.PI, Math.hypot(fit[0]!, fit[3]!)]
+      return [x, y, (Math.atan2(down, fit[0]!) * 180) / Math.PI, Math.hypot(fit[0]!, down)]
     }
     case 'corners':
       return corners.flatMap((corner) => moved(m, corner))
@@ -165,7 +172,10 @@ export function motionOfTrackData(data: TrackData): TrackMotion {
   }
 }
 
-function matrixOf(values: readonly number[], { settings, centre, corners }: TrackData): Matrix3 {
+function matrixOf(
+  values: readonly number[],
+  { settings, centre, corners, plate: { pixelAspect } }: TrackData,
+): Matrix3 {
   const about = settings.pivot === 'centre' ? centre : ([0, 0] as const)
   switch (settings.kind) {
     case 'position':
@@ -173,7 +183,7 @@ function matrixOf(values: readonly number[], { settings, centre, corners }: Trac
     case 'similarity': {
       const [x, y, degrees, scale] = values as [number, number, number, number]
       const [cos, sin] = [Math.cos((degrees * Math.PI) / 180) * scale, Math.sin((degrees * Math.PI) / 180) * scale]
-      const turn = Float64Array.of(cos, -sin, 0, sin, cos, 0, 0, 0, 1)
+      const turn = Float64Array.of(cos, -sin / pixelAspect, 0, sin * pixelAspect, cos, 0, 0, 0, 1)
       return multiply(translation(x, y), multiply(turn, translation(-about[0], -about[1])))
     }
     case 'corners':

@@ -1,5 +1,6 @@
 import {
   allOf,
+  find,
   NEW_TRACK_FIELDS,
   newId,
   objectAdded,
@@ -88,6 +89,7 @@ export function newTrack(document: RotoDocument, frame: number, region: readonly
     outlines: [Float64Array.from(region)],
     minimumMatch: 0.8,
     pivot: centroidOfVertices(region),
+    pixelAspect: find(document, 'shot', 'shot')?.pixelAspect ?? 1,
     blocks: [],
   }
 }

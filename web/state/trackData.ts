@@ -42,6 +42,7 @@ export function trackDataFor(track: Track, settings: TrackDataSettings): TrackDa
       width: info.width,
       height: info.height,
       framesPerSecond: info.rate.numerator / info.rate.denominator,
+      pixelAspect: track.pixelAspect,
       centre: place(track.pivot[0], track.pivot[1]),
       corners: shownTrackCorners(track).map(([x, y]) => place(x, y)),
       frames,

@@ -47,6 +47,7 @@ function frozen(document: RotoDocument, mover: Mover): Carrier | null {
     matrices: samples.matrices,
     present: Array.from(samples.present, (p) => (p ? 1 : 0)),
     pivot: [samples.pivot[0], samples.pivot[1]],
+    pixelAspect: samples.pixelAspect,
     referenceFrame: mover.referenceFrame,
     base: mover.base,
   }

@@ -75,16 +75,17 @@ export function bridgedByTrack(track: Track, other: MotionSamples, from: number,
   const end = sampledMatrix(raw, to)
   const whole = relativeMotion(other, from, to)
   if (!start || !end || !whole) return []
+  const { pixelAspect } = track
   const [px, py] = track.pivot
-  const arrived = channelsOf(multiply(whole, start), px, py)
-  const wanted = unwrapped(channelsOf(end, px, py), arrived)
+  const arrived = channelsOf(multiply(whole, start), px, py, pixelAspect)
+  const wanted = unwrapped(channelsOf(end, px, py, pixelAspect), arrived)
   const samples = Array.from({ length: to - from - 1 }, (_, i) => from + 1 + i).flatMap((frame) => {
     const motion = relativeMotion(other, from, frame)
     if (!motion) return []
-    const channels = channelsOf(multiply(motion, start), px, py)
+    const channels = channelsOf(multiply(motion, start), px, py, pixelAspect)
     const along = (frame - from) / (to - from)
     for (let c = 0; c < CHANNEL_COUNT; c++) channels[c]! += along * (wanted[c]! - arrived[c]!)
-    return [unmeasuredSample(frame, 'bridged', homographyOf(channels, px, py))]
+    return [unmeasuredSample(frame, 'bridged', homographyOf(channels, px, py, pixelAspect))]
   })
   const bridges = track.bridges.filter((bridge) => bridge.to <= from || bridge.from >= to)
   return [

@@ -23,7 +23,7 @@ function waves(scale: number, shift: number): PyramidLevel {
 
 const outline = [60, 50, 151, 47, 155, 121, 63, 118]
 const frame = patternFrameOf([outline])
-const toPlate = Float64Array.of(frame.halfSize, 0, frame.centreX, 0, frame.halfSize, frame.centreY, 0, 0, 1)
+const toPlate = Float64Array.of(frame.unitX, 0, frame.centreX, 0, frame.unitY, frame.centreY, 0, 0, 1)
 /** A motion that brings some samples outside the picture. */
 const motion = multiply(Float64Array.of(1.02, 0.015, 24.3, -0.01, 0.99, 3.7, 2e-5, -1e-5, 1), toPlate)
 

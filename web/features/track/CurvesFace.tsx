@@ -183,7 +183,7 @@ function patchesFor(held: Exclude<Held, { kind: 'scrub' }>, channel: TrackChanne
   if (held.kind === 'sample') {
     const channels = channelsAt(rawSamplesOf(track), held.frame)
     channels[channel.index] = value
-    return samplePlaced(track, held.frame, homographyOf(channels, track.pivot[0], track.pivot[1]))
+    return samplePlaced(track, held.frame, homographyOf(channels, track.pivot[0], track.pivot[1], track.pixelAspect))
   }
   const at = held.end === 'leaving' ? held.bridge.from : held.bridge.to
   const start = storedOn(track, channel, at)!
