@@ -1,10 +1,11 @@
-import { applyToPoint, homographyFromPoints, identity, type Matrix3 } from '@tender-lasso/core/geometry'
+import { homographyFromPoints, identity, type Matrix3 } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
 import { PatternTracker } from '@tender-lasso/core/tracking'
 import type { Benchmark } from './benchmark'
 import { cornerError } from './cornerError'
+import { EccTracker, matOfLuma } from './ecc'
 import { loadOpenCv, type OpenCv } from './openCv'
-import { cut, normalDeviates, photograph, planeRegion, surfaceUnder } from './photographedPlane'
+import { normalDeviates, photograph, planeRegion, surfaceUnder } from './photographedPlane'
 
 const SIDE = 100
 const REGION = planeRegion(SIDE, SIDE)
@@ -42,28 +43,12 @@ function rootMeanSquare(errors: readonly number[]): number {
 }
 
 function theirs(cv: OpenCv, reference: LumaImage, image: LumaImage, model: Model): Matrix3 | null {
-  const [left, top, right, , , bottom] = REGION as [number, number, number, number, number, number]
-  const matOf = ({ width, height, data }: LumaImage) => cv.matFromArray(height, width, cv.CV_32FC1, data)
-  const template = matOf(cut(reference, { left, top, right, bottom }))
-  const current = matOf(image)
-  const start = [1, 0, left - image.left, 0, 1, top - image.top, 0, 0, 1]
-  const rows = model === 'affine' ? 2 : 3
-  const warp = cv.matFromArray(rows, 3, cv.CV_32FC1, start.slice(0, 3 * rows))
-  const none = new cv.Mat()
-  try {
-    const motion = model === 'affine' ? cv.MOTION_AFFINE : cv.MOTION_HOMOGRAPHY
-    cv.findTransformECC(template, current, warp, motion, new cv.TermCriteria(3, 100, 1e-5), none, 5)
-    const w = Float64Array.from([...warp.data32F, 0, 0, 1].slice(0, 9))
-    const to = [0, 2, 4, 6].flatMap((k) => {
-      const p = applyToPoint(w, REGION[k]! - left - 0.5, REGION[k + 1]! - top - 0.5)
-      return [p[0]! + image.left + 0.5, p[1]! + image.top + 0.5]
-    })
-    return homographyFromPoints(REGION, to)
-  } catch {
-    return null
-  } finally {
-    for (const mat of [template, current, warp, none]) mat.delete()
-  }
+  const ecc = new EccTracker(cv, reference, REGION, BOX, { model, iterations: 100 })
+  const current = matOfLuma(cv, image)
+  const found = ecc.align(current)
+  current.delete()
+  ecc.delete()
+  return found
 }
 
 /** Share of trials that converged, and the error of those. */

@@ -3,8 +3,10 @@ import { alignment } from './alignment'
 import { closeBrowser } from './application'
 import type { Benchmark } from './benchmark'
 import { dragPoint, largeDocumentOpens, openShot, playback, scrub } from './browser'
+import { demoSurfaces } from './demoSurfaces'
 import { editLatency } from './documents'
 import { exportFrames } from './handoff'
+import { planarBlurred } from './blurredPlane'
 import { planarAccuracy, planarOccluded, points } from './planes'
 import { fillShapes, fillShapesBlur } from './rasterise'
 import { planarTrack } from './tracking'
@@ -21,6 +23,8 @@ const BENCHMARKS: readonly Benchmark[] = [
   alignment,
   planarAccuracy,
   planarOccluded,
+  planarBlurred,
+  demoSurfaces,
   points,
   planarSpeed,
   pointsSpeed,

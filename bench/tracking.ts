@@ -8,6 +8,7 @@ import { runTrack, type TrackRun } from '@tender-lasso/core/tracking'
 import { decodeTile, encodeAnalysisFrame, readAnalysisIndex, tileRange } from '@tender-lasso/formats/analysis'
 import { median, type Benchmark } from './benchmark'
 import { cornerError } from './cornerError'
+import { EccTracker, matOfLuma } from './ecc'
 import { loadOpenCv } from './openCv'
 
 const WIDTH = 2048
@@ -85,32 +86,18 @@ function readBox(
 async function openCv(folder: string): Promise<{ times: number[]; errors: number[] }> {
   const { cv } = await loadOpenCv()
   const crop = { left: 600, top: 280, right: 1400, bottom: 900 }
-  const picture = (i: number) => {
-    const image = readBox(folder, i, crop)
-    return cv.matFromArray(image.height, image.width, cv.CV_32FC1, image.data)
-  }
-  const region = readBox(folder, 0, { left: REGION[0]!, top: REGION[1]!, right: REGION[2]!, bottom: REGION[5]! })
-  const reference = cv.matFromArray(region.height, region.width, cv.CV_32FC1, region.data)
-  const [dx, dy] = [REGION[0]! - crop.left, REGION[1]! - crop.top]
-  const warp = cv.matFromArray(3, 3, cv.CV_32FC1, [1, 0, dx, 0, 1, dy, 0, 0, 1])
-  const none = new cv.Mat()
+  const region = readBox(folder, 0, crop)
+  const ecc = new EccTracker(cv, region, REGION, crop, { model: 'perspective', iterations: 50 })
   const times: number[] = []
   const errors: number[] = []
   for (let i = 1; i < FRAMES; i++) {
     const start = performance.now()
-    const current = picture(i)
-    cv.findTransformECC(reference, current, warp, cv.MOTION_HOMOGRAPHY, new cv.TermCriteria(3, 50, 1e-5), none, 5)
+    const current = matOfLuma(cv, readBox(folder, i, crop))
+    const found = ecc.align(current)
     times.push(performance.now() - start)
     current.delete()
-    const w = Float64Array.from(warp.data32F)
-    // Pixel centres lie on whole numbers there and at halves here.
-    const centred = (x: number, y: number): [number, number] => {
-      const p = applyToPoint(w, x - REGION[0]! - 0.5, y - REGION[1]! - 0.5)
-      return [p[0]! + crop.left + 0.5, p[1]! + crop.top + 0.5]
-    }
-    const to: number[] = []
-    for (let k = 0; k < 8; k += 2) to.push(...centred(REGION[k]!, REGION[k + 1]!))
-    errors.push(cornerError(homographyFromPoints(REGION, to), truthAt(i), REGION))
+    if (!found) throw new Error(`findTransformECC has lost the plane on frame ${i}`)
+    errors.push(cornerError(found, truthAt(i), REGION))
   }
   return { times, errors }
 }

@@ -1,6 +1,7 @@
 import { valuesAt } from '../animation'
 import { isFullStrength, motionAt, strengthenedMotion, type MotionSamples } from '../motion'
 import { applyToPoint, identity, invert, multiply, translation, type Matrix3 } from '../geometry'
+import { centredShutter, type Shutter } from '../timing'
 import { homogeneousOutline, mixedOutline, type HomogeneousOutline } from '../spline'
 import {
   allOf,
@@ -169,6 +170,11 @@ export function shapesOf(document: RotoDocument, partId: string): Shape[] {
 /** Parts from nearest to farthest. */
 export function partsByDepth(document: RotoDocument): Part[] {
   return allOf(document, 'part').sort((a, b) => a.depth - b.depth || (a.id < b.id ? -1 : 1))
+}
+
+/** The shutter of Parts that have none of their own. */
+export function shotShutter(document: RotoDocument): Shutter {
+  return find(document, 'shot', 'shot')?.shutter ?? centredShutter(180)
 }
 
 /** True when the Part exists on that frame. */

@@ -1,7 +1,7 @@
 import type { Scene, ScenePart } from '../raster'
-import { centredShutter, shutterTime } from '../timing'
-import { isAlive, outlineAt, partsByDepth, shapesOf } from './evaluate'
-import { find, type Part, type RotoDocument, type Shape } from './objects'
+import { shutterTime } from '../timing'
+import { isAlive, outlineAt, partsByDepth, shapesOf, shotShutter } from './evaluate'
+import { type Part, type RotoDocument, type Shape } from './objects'
 
 /**
  * What the rasteriser needs for one frame: visible, living Parts nearest first, their outlines over their shutters.
@@ -19,7 +19,7 @@ export function sceneAt(document: RotoDocument, frame: number, scale = 1): Scene
 }
 
 function scenePart(document: RotoDocument, part: Part, shapes: Shape[], frame: number, scale: number): ScenePart {
-  const shutter = part.shutter ?? find(document, 'shot', 'shot')?.shutter ?? centredShutter(180)
+  const shutter = part.shutter ?? shotShutter(document)
   const toTarget = Float64Array.of(scale, 0, 0, 0, scale, 0, 0, 0, 1)
   const groups = new Map<string, Shape[]>()
   for (const shape of shapes) {

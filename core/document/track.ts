@@ -40,6 +40,8 @@ const lookSchema = z.object({
   texture: z.enum(['all', 'corners', 'edges']),
   /** Share of the pixels that are sampled. */
   density: z.number().min(0.02).max(1),
+  /** Whether the pattern is blurred as each frame is, by the shot's shutter. Missing in tracks of before: it was not. */
+  motionBlur: z.boolean().optional(),
 })
 
 export const DEFAULT_LOOK: z.infer<typeof lookSchema> = {
@@ -49,6 +51,7 @@ export const DEFAULT_LOOK: z.infer<typeof lookSchema> = {
   localContrast: false,
   texture: 'all',
   density: 1,
+  motionBlur: true,
 }
 
 /** An outline that lies on the surface (`rides`, in pixels of the reference frame) or on the picture, keyed over frames. */

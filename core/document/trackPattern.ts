@@ -1,7 +1,7 @@
 import { identity, invert, movedPolygon, multiply, type Matrix3 } from '../geometry'
 import { flattenOutline } from '../spline'
-import { centredShutter, shutterTime } from '../timing'
-import { isAlive, outlineAt, shapesOf } from './evaluate'
+import { shutterTime } from '../timing'
+import { isAlive, outlineAt, shapesOf, shotShutter } from './evaluate'
 import { find, type RotoDocument } from './objects'
 import { followedMatrix } from './trackMotion'
 import { sampleAt } from './trackSamples'
@@ -73,7 +73,7 @@ export function keyedOutlineOn({ keys }: Extract<LeaveOut, { kind: 'outline' }>,
 function sweptOutlinesOf(document: RotoDocument, partId: string, frame: number): Float64Array[] {
   const part = find(document, 'part', partId)
   if (!part || !isAlive(part, frame)) return []
-  const shutter = part.shutter ?? find(document, 'shot', 'shot')?.shutter ?? centredShutter(180)
+  const shutter = part.shutter ?? shotShutter(document)
   return shapesOf(document, partId).flatMap((shape) =>
     Array.from({ length: SWEEP_LOOKS }, (_, i) =>
       flattenOutline(outlineAt(document, shape, shutterTime(frame, shutter, i / (SWEEP_LOOKS - 1))), 0.25),
@@ -91,11 +91,13 @@ export function trackStamp(document: RotoDocument, track: Track, frame: number):
   const { model, look, patternUpdate, surface } = track
   const search = surface === 'point' ? track.search : null
   const riding = ridingOutlines(track).map((o) => Array.from(o))
+  const shutter = look.motionBlur ? [shotShutter(document).angle] : []
   return hashOf(
     JSON.stringify([
       [model, look, patternUpdate, search],
       [pattern.frame, pattern.outlines.map((o) => Array.from(o)), Array.from(pattern.matrix)],
       [riding, hiding],
+      ...shutter,
     ]),
   )
 }

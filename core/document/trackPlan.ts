@@ -1,5 +1,6 @@
 import { movedPolygon } from '../geometry'
 import type { PlacedPattern, TrackRun } from '../tracking'
+import { shotShutter } from './evaluate'
 import type { RotoDocument } from './objects'
 import type { Track } from './track'
 import { followedMatrix, frameState } from './trackMotion'
@@ -26,16 +27,31 @@ export interface TrackPlanOptions {
 }
 
 /** What of a track holds for each of its runs. */
-export function runSettings(track: Track): Omit<TrackRun, 'patterns' | 'steps' | 'known'> {
+export function runSettings(document: RotoDocument, track: Track): Omit<TrackRun, 'patterns' | 'steps' | 'known'> {
   const { surface, model, search, look, patternUpdate, minimumMatch, mostReturnError, pixelAspect } = track
   const { texture, density } = look
-  return { surface, model, search, texture, density, look, patternUpdate, minimumMatch, mostReturnError, pixelAspect }
+  const shutter = look.motionBlur ? shotShutter(document).angle / 360 : 0
+  return {
+    shutter,
+    surface,
+    model,
+    search,
+    texture,
+    density,
+    look,
+    patternUpdate,
+    minimumMatch,
+    mostReturnError,
+    pixelAspect,
+  }
 }
 
 /** A pattern with all that is not looked at in its picture: what hides the surface there, and what lies on it. */
 export function placedPattern(document: RotoDocument, track: Track, pattern: TrackPattern): PlacedPattern {
   const riding = ridingOutlines(track).map((outline) => movedPolygon(outline, pattern.matrix))
-  return { ...pattern, hidden: [...hidingOutlinesOn(document, track, pattern.frame), ...riding] }
+  const { frame } = pattern
+  const beside = followedMatrix(track, frame + 1) ?? followedMatrix(track, frame - 1)
+  return { ...pattern, beside, hidden: [...hidingOutlinesOn(document, track, frame), ...riding] }
 }
 
 /** What the tracker needs to carry a track on in one direction. */
@@ -60,7 +76,7 @@ export function trackPlan(document: RotoDocument, track: Track, options: TrackPl
   }
   if (patterns.length === 0) patternIndex(start)
   return {
-    ...runSettings(track),
+    ...runSettings(document, track),
     patterns,
     steps,
     known: [start, start - step].flatMap((frame) => {

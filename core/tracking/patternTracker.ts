@@ -12,6 +12,7 @@ import {
 import { blurred, type LumaImage, type PixelMask, type PyramidLevel } from '../image'
 import { alignmentKernel, LEAST_SEEN, NOTHING_AGREES, tukeyWeight, type Exposure, type Judgement } from './kernel'
 import { medianAndSpread } from './median'
+import { blurredTemplate, gradientsOf, isBlurSeen, streaksOf, type Exposing, type Gradients } from './motionBlur'
 import {
   hiddenPyramid,
   holdOf,
@@ -30,6 +31,9 @@ export interface Alignment extends Judgement {
   /** Maps plate positions on the pattern's frame to plate positions on this frame. */
   matrix: Matrix3
 }
+
+/** What is known of a frame's blur when the pattern's motion there is this one. */
+export type ExposingUnder = (motion: Matrix3) => Exposing | null
 
 /** Plate pixels to the left, above, right and below. */
 export type SearchBox = readonly [number, number, number, number]
@@ -67,6 +71,8 @@ const SEARCH_REACH = 4
 /** Match and share of agreeing pixels on the coarsest level that leave no doubt where the pattern is. */
 const CLEAR_MATCH = 0.97
 const CLEAR_KEPT = 0.9
+/** Times the least noise so far up to which a frame counts as sharp. */
+const AS_LIKE = 1.25
 /** Gain of match times kept pixels that makes another start win over the predicted one. */
 const CLEARLY_BETTER = 0.02
 const MOST_ITERATIONS = 14
@@ -94,6 +100,11 @@ export class PatternTracker {
   /** How well the pattern holds along its weaker direction, see {@link holdOf}. */
   readonly hold: number
   private readonly levels: TemplateLevel[]
+  /** The pattern's own picture on each level, and its gradients where they were asked for. */
+  private readonly pictures: PyramidLevel[]
+  private readonly gradients: (Gradients | undefined)[] = []
+  /** Least noise that each level has left on a frame so far. */
+  private readonly leastNoise: number[] = []
   private readonly toPlate: Matrix3
   private readonly toPattern: Matrix3
   private readonly kernel = alignmentKernel()
@@ -123,6 +134,7 @@ export class PatternTracker {
     const hidden = hiddenPyramid(pattern.hidden, pyramid)
     const levelOf = (image: PyramidLevel, i: number) =>
       templateLevel(image, pattern, hidden?.[i] ?? null, this.frame, options)
+    this.pictures = pyramid
     this.levels = pyramid.map(levelOf)
     const coarsest = pyramid.length - 1
     const image = pyramid[coarsest]!
@@ -137,44 +149,117 @@ export class PatternTracker {
    * @param prediction  where the motion is expected to be, pattern's frame to this frame
    * @param hidden      closed polygons that cover the surface on this frame, plate pixels
    * @param search      where a point is looked for, when not in its whole search box
+   * @param exposing    how it moves while the shutter is open, if this is its motion; null: the frame is taken for sharp
    */
   align(
     picture: LumaImage,
     prediction: Matrix3,
     hidden: readonly ArrayLike<number>[] = [],
     search: SearchBox = this.options.search,
+    exposing: ExposingUnder | null = null,
   ): Alignment {
     const pyramid = this.kernel.pyramid(picture, this.levels.length)
     this.hidden = hiddenPyramid(hidden, pyramid)
     // H in pattern coordinates: maps normalised positions to plate pixels.
     const h = multiply(prediction, this.toPlate)
     const coarsest = this.levels.length - 1
-    const { scale } = this.levels[coarsest]!
-    let best = this.alignCoarsest(pyramid[coarsest]!, h)
+    let template = this.levels[coarsest]!
+    const { scale } = template
+    let best = this.alignCoarsest(template, pyramid[coarsest]!, h)
+    const streaked = isClear(best) ? template : this.blurredLevel(coarsest, exposing?.(prediction) ?? null)
+    if (streaked !== template) {
+      const other = this.alignCoarsest(streaked, pyramid[coarsest]!, h)
+      if (isClearlyBetter(other, best)) {
+        best = other
+        template = streaked
+      }
+    }
     // Rows of windows look alike: where the predicted place leaves a doubt, other starts are tried.
-    const starts = isClear(best)
-      ? []
-      : likelyShifts(this.levels[coarsest]!, pyramid[coarsest]!, h, this.searchAt(scale, search))
+    const starts = isClear(best) ? [] : likelyShifts(template, pyramid[coarsest]!, h, this.searchAt(scale, search))
     for (const [x, y] of starts) {
       if (x === 0 && y === 0) continue
-      const other = this.alignCoarsest(pyramid[coarsest]!, multiply(translation(x * scale, y * scale), h))
+      const other = this.alignCoarsest(template, pyramid[coarsest]!, multiply(translation(x * scale, y * scale), h))
       if (isClearlyBetter(other, best)) best = other
     }
     if (this.options.surface === 'plane' && !isClear(best)) {
-      const other = this.alignCoarsest(pyramid[coarsest]!, this.alignSoftened(pyramid[coarsest]!, h))
+      const other = this.alignCoarsest(template, pyramid[coarsest]!, this.alignSoftened(pyramid[coarsest]!, h))
       if (isClearlyBetter(other, best)) best = other
     }
     let finest: LevelResult = best
     for (let level = coarsest - 1; level >= 0; level--) {
-      this.load(this.levels[level]!, pyramid[level]!, level)
-      finest = this.alignLevel(this.levels[level]!, finest.h, finest.exposure, this.options.model)
+      const isStreaked: boolean = template !== this.levels[level + 1]
+      ;({ template, result: finest } = this.alignLikest(level, pyramid[level]!, finest, exposing, isStreaked))
     }
     // What covers much of the surface can lead the coarse levels astray: then the prediction is nearer than they are.
     if (this.options.surface === 'plane' && coarsest > 0 && !isClear(best)) {
-      const start = this.roughExposure(this.levels[0]!, h)
-      finest = this.betterOf(finest, this.alignLevel(this.levels[0]!, h, start, this.options.model))
+      const start = this.roughExposure(template, h)
+      finest = this.betterOf(finest, this.alignLevel(template, h, start, this.options.model))
     }
-    const { match, kept, residual } = coarsest > 0 ? this.judge(finest) : best
+    return this.alignmentOf(finest, coarsest > 0 ? this.judge(finest) : best, h, prediction, search)
+  }
+
+  /** A level with the blur that the frame has more than the pattern; the level as it is when that is too little to see. */
+  private blurredLevel(level: number, exposing: Exposing | null): TemplateLevel {
+    const sharp = this.levels[level]!
+    if (!exposing) return sharp
+    const streakAt = streaksOf(exposing)
+    if (!isBlurSeen(streakAt, this.frame.box, sharp.scale)) return sharp
+    const image = this.pictures[level]!
+    return blurredTemplate(sharp, image, (this.gradients[level] ??= gradientsOf(image)), this.frame, streakAt)
+  }
+
+  /**
+   * Aligns a level as it is, and, where that leaves more noise than on other frames, blurred, and keeps the one that the
+   * frame is more like: the shutter that the shot claims need not be the one that took it.
+   *
+   * @param isStreaked  the level above was liker when blurred
+   */
+  private alignLikest(
+    level: number,
+    image: PyramidLevel,
+    start: LevelResult,
+    exposing: ExposingUnder | null,
+    isStreaked: boolean,
+  ): { template: TemplateLevel; result: LevelResult } {
+    const aligned = (template: TemplateLevel) => {
+      this.load(template, image, level)
+      const exposure = isStreaked ? this.roughExposure(template, start.h) : start.exposure
+      const result = this.alignLevel(template, start.h, exposure, this.options.model)
+      return { template, result, noise: this.kernel.residuals(result.h, result.exposure).noise }
+    }
+    const best = isStreaked
+      ? aligned(this.blurredAt(level, start.h, exposing))
+      : this.sharpOrBlurred(level, start.h, exposing, aligned)
+    this.leastNoise[level] = Math.min(this.leastNoise[level] ?? Infinity, best.noise)
+    return best
+  }
+
+  private sharpOrBlurred<A extends { noise: number }>(
+    level: number,
+    h: Matrix3,
+    exposing: ExposingUnder | null,
+    aligned: (template: TemplateLevel) => A,
+  ): A {
+    const sharp = aligned(this.levels[level]!)
+    const isAsLike = sharp.noise < AS_LIKE * (this.leastNoise[level] ?? 0)
+    const streaked = isAsLike ? this.levels[level]! : this.blurredAt(level, h, exposing)
+    if (streaked === this.levels[level]) return sharp
+    const other = aligned(streaked)
+    // The kernel is left with the one that is kept.
+    return other.noise < sharp.noise ? other : aligned(this.levels[level]!)
+  }
+
+  private blurredAt(level: number, h: Matrix3, exposing: ExposingUnder | null): TemplateLevel {
+    return this.blurredLevel(level, exposing?.(multiply(h, this.toPattern)) ?? null)
+  }
+
+  private alignmentOf(
+    finest: LevelResult,
+    { match, kept, residual }: Judgement,
+    h: Matrix3,
+    prediction: Matrix3,
+    search: SearchBox,
+  ): Alignment {
     const matrix = scaledAt(multiply(finest.h, this.toPattern), this.frame.centreX, this.frame.centreY)
     const isFound = isPlausible(h, finest.h) && this.isWithinSearch(prediction, matrix, search)
     return { matrix, ...(isFound ? { match, kept, residual } : NOTHING_AGREES) }
@@ -199,13 +284,18 @@ export class PatternTracker {
   }
 
   /** The finest level's samples under a motion, with the weights that alignment would give them. */
-  pixelsUsed(picture: LumaImage, matrix: Matrix3, hidden: readonly ArrayLike<number>[] = []): PixelsUsed {
+  pixelsUsed(
+    picture: LumaImage,
+    matrix: Matrix3,
+    hidden: readonly ArrayLike<number>[] = [],
+    exposing: Exposing | null = null,
+  ): PixelsUsed {
     const image: PyramidLevel = { ...picture, scale: 1 }
-    const template = this.levels[0]!
+    const template = this.blurredLevel(0, exposing)
     this.hidden = hiddenPyramid(hidden, [image])
     const h = multiply(matrix, this.toPlate)
     this.load(template, image, 0)
-    const exposure = this.fittedExposure(h)
+    const exposure = this.fittedExposure(template, h)
     const { noise } = this.kernel.residuals(h, exposure)
     const residual = this.kernel.lastResiduals()
     const positions = new Float32Array(2 * template.count)
@@ -220,9 +310,8 @@ export class PatternTracker {
   }
 
   /** Gain and bias under a motion that is known already: rough, then two rounds of the weighted line. */
-  private fittedExposure(h: Matrix3): Exposure {
-    let exposure = this.roughExposure(this.levels[0]!, h)
-    const template = this.levels[0]!
+  private fittedExposure(template: TemplateLevel, h: Matrix3): Exposure {
+    let exposure = this.roughExposure(template, h)
     for (let round = 0; round < 3; round++) {
       const { noise } = this.kernel.residuals(h, exposure)
       const residual = this.kernel.lastResiduals()
@@ -247,8 +336,8 @@ export class PatternTracker {
     return exposure
   }
 
-  private alignCoarsest(image: PyramidLevel, start: Matrix3): LevelResult & Judgement {
-    const result = this.alignInSteps(this.levels.at(-1)!, image, start)
+  private alignCoarsest(template: TemplateLevel, image: PyramidLevel, start: Matrix3): LevelResult & Judgement {
+    const result = this.alignInSteps(template, image, start)
     return { ...result, ...this.judge(result) }
   }
 

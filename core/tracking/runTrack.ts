@@ -10,13 +10,22 @@ import {
 } from '../geometry'
 import type { LumaImage } from '../image'
 import { holdingPower, LOOK_CHANNELS, lookedAt, lookMargin, type LookChannel, type PictureLook } from './look'
-import { movedPatternBox, PatternTracker, type Alignment, type SearchBox, type TrackerOptions } from './patternTracker'
+import {
+  movedPatternBox,
+  PatternTracker,
+  type Alignment,
+  type ExposingUnder,
+  type SearchBox,
+  type TrackerOptions,
+} from './patternTracker'
 import { patternFrameOf, type Pattern } from './patternTemplate'
 
 /** A pattern on its frame, and the track's motion there. */
 export interface PlacedPattern extends Pattern {
   frame: number
   matrix: Matrix3
+  /** The track's motion on a frame next to it, which tells how far the pattern itself is blurred; null: not known. */
+  beside?: Matrix3 | null
 }
 
 /** A frame to track: what it is compared with (index into the run's patterns) and what covers the surface on it. */
@@ -27,6 +36,8 @@ export interface FrameStep {
 }
 
 export interface TrackRun extends TrackerOptions {
+  /** Share of a frame's time for which the shutter is open, to allow for its blur; 0: frames are taken for sharp. */
+  shutter?: number
   look: PictureLook
   patterns: readonly PlacedPattern[]
   /** In the order to track them, leading away from the first pattern's frame. */
@@ -98,7 +109,7 @@ class TrackUnderWay {
     private readonly pictures: PictureSource,
   ) {
     this.margin = roomRound(run)
-    this.pattern = run.patterns[0]!
+    this.pattern = { ...run.patterns[0]! }
     this.previous = run.known[0]?.matrix ?? this.pattern.matrix
     this.previousFrame = run.known[0]?.frame ?? this.pattern.frame
     this.isPreviousExact = run.known[0]?.isExact ?? true
@@ -110,7 +121,7 @@ class TrackUnderWay {
     const { run } = this
     if (step.pattern !== this.patternIndex) {
       this.patternIndex = step.pattern
-      await this.take(run.patterns[step.pattern]!)
+      await this.take({ ...run.patterns[step.pattern]! })
       // Another pattern need not have moved like the one before it: only from its own frame can it be held to that.
       this.isPreviousExact &&= this.previousFrame === this.pattern.frame
     }
@@ -118,15 +129,27 @@ class TrackUnderWay {
     const { pattern } = this
     const fromPattern = invert(pattern.matrix)
     const prediction = multiply(carriedOn(this.previous, this.beforePrevious, pattern), fromPattern)
+    const exposing = exposingOf(
+      run,
+      pattern,
+      [this.previous, this.beforePrevious],
+      this.previousFrame === pattern.frame,
+    )
     let found = await this.nearPrediction(step, prediction)
     if (!found) {
       const picture = await this.seen(step.frame, pattern.outlines, prediction)
       if (!isInPicture(picture, pattern, prediction, run.surface)) return { reason: 'outside', frame: step.frame }
-      found = this.tracker!.align(picture, prediction, step.hidden)
+      found = this.tracker!.align(picture, prediction, step.hidden, undefined, exposing)
       if (found.match < 0.8 || found.kept < 0.5) {
         // The speed may have changed at once: try from where it was, too, and keep the better.
         const still = multiply(this.previous, fromPattern)
-        const again = this.tracker!.align(await this.seen(step.frame, pattern.outlines, still), still, step.hidden)
+        const again = this.tracker!.align(
+          await this.seen(step.frame, pattern.outlines, still),
+          still,
+          step.hidden,
+          undefined,
+          exposing,
+        )
         if (again.match * again.kept > found.match * found.kept) found = again
       }
     }
@@ -138,6 +161,7 @@ class TrackUnderWay {
       const pixels = await this.returnError(step, found.matrix)
       if (pixels > run.mostReturnError) return { reason: 'no-return', frame: step.frame, pixels }
     }
+    if (this.previousFrame === this.pattern.frame) this.pattern.beside ??= matrix
     this.beforePrevious = this.previous
     this.previous = matrix
     this.previousFrame = step.frame
@@ -202,6 +226,29 @@ class TrackUnderWay {
       return Infinity
     }
   }
+}
+
+/**
+ * What is known of a frame's blur once its motion is; null when it is not asked for.
+ *
+ * @param earlier      the track's motion on the frame tracked before, and on the one before that if known
+ * @param isFirstStep  that frame is the pattern's own: this step then tells how the pattern was moving itself
+ */
+export function exposingOf(
+  { shutter = 0 }: Pick<TrackRun, 'shutter'>,
+  pattern: PlacedPattern,
+  earlier: readonly [Matrix3, Matrix3 | null],
+  isFirstStep: boolean,
+): ExposingUnder | null {
+  if (shutter === 0) return null
+  const fromPattern = invert(pattern.matrix)
+  const [before, beforeThat] = earlier
+  const beside = pattern.beside ? multiply(pattern.beside, fromPattern) : null
+  return (motion) => ({
+    shutter,
+    motions: [motion, multiply(before, fromPattern), beforeThat && multiply(beforeThat, fromPattern)],
+    besidePattern: beside ?? (isFirstStep ? motion : null),
+  })
 }
 
 /**

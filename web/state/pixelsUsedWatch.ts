@@ -41,11 +41,15 @@ async function pixelsUsedNow({ document, selection, frame, info }: ShotState) {
   const track = id ? find(document, 'track', id) : undefined
   const matrix = track && followedOn(track, frame)
   if (!track || !info || !matrix) return null
+  const way = frame < track.referenceFrame ? -1 : 1
   const run: TrackRun = {
-    ...runSettings(track),
+    ...runSettings(document, track),
     patterns: [placedPattern(document, track, patternFor(track, frame))],
     steps: [{ frame, pattern: 0, hidden: hidingOutlinesOn(document, track, frame) }],
-    known: [],
+    known: [frame - way, frame - 2 * way].flatMap((at) => {
+      const known = followedOn(track, at)
+      return known ? [{ frame: at, matrix: known, isExact: true }] : []
+    }),
   }
   const [worker] = trackWorkers(1)
   const used = await worker!.pixelsUsed(plateOf(info), run, matrix)

@@ -34,7 +34,7 @@ export async function roundTrip(track: Track, onFrame: (done: number, of: number
   if (!info || !outlines || !matrix || from === track.referenceFrame) return null
   const steps = Array.from({ length: from - track.referenceFrame }, (_, i) => from - 1 - i)
   const run: TrackRun = {
-    ...runSettings(track),
+    ...runSettings(document, track),
     patterns: [placedPattern(document, track, { frame: from, outlines, matrix })],
     steps: steps.map((frame) => ({ frame, pattern: 0, hidden: hidingOutlinesOn(document, track, frame) })),
     minimumMatch: 0,

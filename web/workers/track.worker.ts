@@ -1,5 +1,6 @@
 import { expose } from 'comlink'
 import {
+  exposingOf,
   goodFeatures,
   lookChannel,
   lookedAt,
@@ -135,7 +136,10 @@ const trackWorker = {
     }
     const motion = multiply(matrix, invert(pattern.matrix))
     const tracker = new PatternTracker(await seen(pattern.frame, identity()), pattern, run)
-    return { ...tracker.pixelsUsed(await seen(step.frame, motion), motion, step.hidden), channel }
+    const [before, beforeThat] = run.known
+    const exposing = before && exposingOf(run, pattern, [before.matrix, beforeThat?.matrix ?? null], false)
+    const picture = await seen(step.frame, motion)
+    return { ...tracker.pixelsUsed(picture, motion, step.hidden, exposing?.(motion) ?? null), channel }
   },
 }
 

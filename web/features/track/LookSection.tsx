@@ -56,6 +56,17 @@ export function LookSection({ track }: { track: Track }) {
           onChange={(channel) => set('look at another channel', { channel })}
         />
       </Row>
+      <Row
+        label="Motion blur"
+        help="The pattern is blurred as each frame is, by its motion and the shot's shutter, where that fits the frame better"
+      >
+        <Switch
+          size="small"
+          aria-label="Allow for motion blur"
+          checked={look.motionBlur ?? false}
+          onChange={(motionBlur) => set('allow for motion blur', { motionBlur })}
+        />
+      </Row>
       {number('blur', 'Blur', 'Gaussian sigma in pixels: against grain', 8, 0.1)}
       {number('sharpen', 'Sharpen', 'Fine detail made stronger', 2, 0.05)}
       <Row label="Even contrast" help="Light and shadow brought to the same contrast">
