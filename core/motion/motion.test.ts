@@ -29,6 +29,7 @@ import {
   smoothingSpline,
   motionAt,
   smoothMotion,
+  strayFrames,
   strengthenedMotion,
   FULL_STRENGTH,
 } from './index'
@@ -291,6 +292,23 @@ describe('combining', () => {
       } // prettier-ignore
     }
     expect(error(affine)).toBeLessThanOrEqual(error(similar))
+  })
+
+  it('a point that leaves its neighbours is told from the frame on which it does; those beside it are not', () => {
+    const random = noise(41)
+    const places = Array.from({ length: 30 }, (_, i) => [200 + 30 * (i % 6), 100 + 30 * Math.floor(i / 6)] as const)
+    const points = places.map((place, i) =>
+      motionOver([0, 20], { pivot: place, pixelAspect: 1 }, (f) => {
+        const [u, v] = applyToPoint(multiply(truth(f), invert(truth(0))), ...place)
+        const slip = i % 7 === 3 && f > 8 ? 0.8 * (f - 8) : 0
+        return translation(u! - place[0] + slip + 0.1 * random(), v! - place[1] + 0.1 * random())
+      }),
+    )
+    strayFrames(points, 0).forEach((frames, i) => {
+      if (i % 7 === 3) expect(frames.slice(-10)).toEqual([11, 12, 13, 14, 15, 16, 17, 18, 19, 20])
+      else expect(frames).toEqual([])
+    })
+    expect(strayFrames(points.slice(0, 5), 0).flat()).toEqual([])
   })
 
   it('disagreement is nothing for equal motions and half the distance for two that differ', () => {

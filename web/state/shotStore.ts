@@ -43,6 +43,15 @@ export type ViewMode = (typeof VIEW_MODES)[number]
 export const CHANNELS = ['rgb', 'red', 'green', 'blue', 'luma'] as const
 export type Channel = (typeof CHANNELS)[number]
 
+/** Four corners on a frame that a track carries through the shot, and what is drawn on them. */
+export interface ProofLaid {
+  trackId: string
+  frame: number
+  /** x0, y0 ... plate pixels. */
+  corners: readonly number[]
+  content: { kind: 'grid' } | { kind: 'text'; text: string } | { kind: 'picture'; name: string; image: ImageBitmap }
+}
+
 export interface View {
   /** Screen pixels per plate pixel (before pixel aspect). */
   zoom: number
@@ -58,8 +67,7 @@ export interface View {
   /** Track that holds the picture still, or null. */
   steadyTrackId: string | null
   hideOverlays: boolean
-  /** Four corners on a frame that a track carries through the shot, or null. */
-  proofGrid: { trackId: string; frame: number; corners: readonly number[] } | null
+  proofLaid: ProofLaid | null
   /** The pixels that the selected track uses on this frame are drawn. */
   showPixelsUsed: boolean
   /** Track whose centre stays put on screen while the frames change, or null. */
@@ -159,7 +167,7 @@ export const useShot = create<ShotState>(() => ({
     channel: 'rgb',
     steadyTrackId: null,
     hideOverlays: false,
-    proofGrid: null,
+    proofLaid: null,
     showPixelsUsed: false,
     keepInView: null,
   },
@@ -202,7 +210,7 @@ export function openShot(info: ShotInfo, author: string): () => void {
     frame: info.firstFrame,
     selection: NOTHING_SELECTED,
     aside: [],
-    view: { ...get().view, zoom: 0, steadyTrackId: null, proofGrid: null, keepInView: null },
+    view: { ...get().view, zoom: 0, steadyTrackId: null, proofLaid: null, keepInView: null },
   })
   const cache = frames
   const range = Array.from({ length: info.lastFrame - info.firstFrame + 1 }, (_, i) => info.firstFrame + i)

@@ -7,6 +7,7 @@ import {
   motionSamplesOf,
   newId,
   objectAdded,
+  patchesWithoutSamples,
   patternSet,
   rangeCleared,
   rawSamplesOf,
@@ -16,7 +17,7 @@ import {
   type Patch,
   type Track,
 } from '@tender-lasso/core/document'
-import { sampledMatrix } from '@tender-lasso/core/motion'
+import { sampledMatrix, strayFrames } from '@tender-lasso/core/motion'
 import { wordsOf } from './api'
 import { nextTrackOrder } from './newObjects'
 import { edit, mainTrackId, onlyTracks, say, select, shotRange, useShot } from './shotStore'
@@ -128,6 +129,35 @@ export function combineSelected(how: Combination) {
     say('doubtful', wordsOf(error))
   }
 }
+
+/**
+ * Of the selected points those that go another way than their neighbours lose what they have from there on, away from
+ * their reference frame; one edit.
+ */
+export function cullStrays() {
+  const { selection, document } = useShot.getState()
+  const tracks = selection.trackIds.flatMap((id) => find(document, 'track', id) ?? []).filter((t) => !t.locked)
+  if (tracks.length < 6) return say('doubtful', 'Select six points or more of one surface: neighbours tell who strays')
+  const reference = tracks[0]!.referenceFrame
+  const strays = strayFrames(tracks.map(motionSamplesOf), reference)
+  let count = 0
+  const patches = tracks.flatMap((track, i) => {
+    const { firstFrame, present } = rawSamplesOf(track)
+    const later = strays[i]!.find((frame) => frame > track.referenceFrame)
+    const earlier = strays[i]!.findLast((frame) => frame < track.referenceFrame)
+    if (later === undefined && earlier === undefined) return []
+    count++
+    return patchesWithoutSamples(track, [
+      ...framesFrom(later ?? Infinity, firstFrame + present.length - 1),
+      ...framesFrom(firstFrame, earlier ?? -Infinity),
+    ])
+  })
+  if (count === 0) return say('said', `None of the ${tracks.length} points strays from its neighbours`)
+  if (edit(`cull ${count} strays`, patches)) say('said', `${count} of ${tracks.length} points end where they stray`)
+}
+
+const framesFrom = (first: number, last: number) =>
+  Array.from({ length: Math.max(0, last - first + 1) || 0 }, (_, i) => first + i)
 
 /** Makes a combined track anew from what its sources are now. */
 export function combineAgain(track: Track) {

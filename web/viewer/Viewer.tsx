@@ -6,7 +6,7 @@ import { find } from '@tender-lasso/core/document'
 import { applyToPoint, invert, type Matrix3 } from '@tender-lasso/core/geometry'
 import { edit, frameCache, preview, say, select, setView, useShot, type ShotState } from '../state/shotStore'
 import { wordsOf } from '../state/api'
-import { layProofGrid } from '../state/proofGrid'
+import { layProof } from '../state/proofLaid'
 import { spreadPoints } from '../state/spreadPoints'
 import type { ToolName } from '../state/steps'
 import { MattePreviewer, type MattePreview } from './mattePreview'
@@ -389,7 +389,7 @@ class ViewerStage {
     if (result.selection) select(result.selection)
     if (result.pivot) useShot.setState({ pivot: result.pivot })
     if (result.asks?.kind === 'spread') void spreadPoints(result.asks.outline)
-    if (result.asks?.kind === 'grid') layProofGrid(result.asks.outline)
+    if (result.asks?.kind === 'grid') layProof(result.asks.outline)
     if (result.say) say('doubtful', result.say)
     if (changed) this.paint(false)
   }

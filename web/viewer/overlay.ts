@@ -51,7 +51,7 @@ export function areRestingLinesOld(drawn: OverlayPicture | null, now: OverlayPic
     before.tool !== after.tool ||
     before.pixelsUsed !== after.pixelsUsed ||
     before.view.hideOverlays !== after.view.hideOverlays ||
-    before.view.proofGrid !== after.view.proofGrid ||
+    before.view.proofLaid !== after.view.proofLaid ||
     drawn.pixelRatio !== now.pixelRatio ||
     drawn.toScreen.some((value, i) => value !== now.toScreen[i])
   )

@@ -1,6 +1,5 @@
 import {
   allOf,
-  find,
   frameState,
   motionSamplesOf,
   rawSamplesOf,
@@ -8,18 +7,12 @@ import {
   type FrameState,
   type Track,
 } from '@tender-lasso/core/document'
-import {
-  applyToPoint,
-  homographyFromPoints,
-  identity,
-  movedPolygon,
-  multiply,
-  type Matrix3,
-} from '@tender-lasso/core/geometry'
-import { relativeMotion, type MotionSamples } from '@tender-lasso/core/motion'
+import { applyToPoint, movedPolygon, type Matrix3 } from '@tender-lasso/core/geometry'
+import type { MotionSamples } from '@tender-lasso/core/motion'
 import { css } from '../state/colours'
 import { trackColour } from '../state/trackColour'
 import { mainTrackId, type ShotState } from '../state/shotStore'
+import { drawProofLaid } from './proofLaid'
 import { strokePolygon } from './strokePolygon'
 import { leaveOutOn, reportedCentre, searchBoxOn, shownOutlines } from './tools/trackHandles'
 
@@ -70,7 +63,7 @@ export function drawTracks(context: CanvasRenderingContext2D, state: ShotState, 
     if (tool === 'adjust') for (const outline of outlines) drawCorners(context, outline)
   }
   drawPixelsUsed(context, state, toScreen)
-  drawProofGrid(context, state, toScreen)
+  drawProofLaid(context, state, toScreen)
 }
 
 /** A cross where the track reports its place; with a ring when it was put there by hand. */
@@ -153,32 +146,4 @@ function drawPixelsUsed(
       context.fillRect(place[0]! - size / 2, place[1]! - size / 2, size, size)
     }
   } // prettier-ignore
-}
-
-const GRID_CELLS = 6
-
-/** The grid laid on four corners, carried by its track: a slip shows against the picture. */
-function drawProofGrid(context: CanvasRenderingContext2D, { shown, frame, view }: ShotState, toScreen: Matrix3) {
-  if (!view.proofGrid) return
-  const { trackId, corners, frame: laidOn } = view.proofGrid
-  const track = find(shown, 'track', trackId)
-  const motion = track && (frame === laidOn ? identity() : relativeMotion(motionSamplesOf(track), laidOn, frame))
-  if (!motion) return
-  const fromSquare = homographyFromPoints([0, 0, 1, 0, 1, 1, 0, 1], corners)
-  const map = multiply(multiply(toScreen, motion), fromSquare)
-  const line = (ax: number, ay: number, bx: number, by: number) => {
-    const [a, b] = [applyToPoint(map, ax, ay), applyToPoint(map, bx, by)]
-    context.moveTo(a[0]!, a[1]!)
-    context.lineTo(b[0]!, b[1]!)
-  }
-  context.strokeStyle = 'rgb(236 233 226 / 0.8)'
-  context.lineWidth = 1
-  context.beginPath()
-  for (let i = 0; i <= GRID_CELLS; i++) {
-    line(i / GRID_CELLS, 0, i / GRID_CELLS, 1)
-    line(0, i / GRID_CELLS, 1, i / GRID_CELLS)
-  }
-  line(0, 0, 1, 1)
-  line(1, 0, 0, 1)
-  context.stroke()
 }

@@ -5,7 +5,7 @@ import { Button } from 'antd'
 import { find, modelForPoints, motionSamplesOf, type RotoDocument } from '@tender-lasso/core/document'
 import { centreAt, disagreementOn } from '@tender-lasso/core/motion'
 import { goTo, shotRange, useShot } from '../../state/shotStore'
-import { combineSelected } from '../../state/trackRepairs'
+import { combineSelected, cullStrays } from '../../state/trackRepairs'
 import { Row } from '../properties/Row'
 import styles from '../properties/properties.module.css'
 
@@ -63,6 +63,15 @@ export function CombineSection() {
         >
           Join
         </Button>
+        {trackIds.length >= 6 && (
+          <Button
+            size="small"
+            title="Points that go another way than their neighbours end where they begin to"
+            onClick={cullStrays}
+          >
+            Cull strays
+          </Button>
+        )}
       </div>
     </>
   )

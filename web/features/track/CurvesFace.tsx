@@ -5,10 +5,12 @@ import {
   bridgeChanged,
   find,
   frameState,
+  offsetKeySet,
   motionSamplesOf,
   rawSamplesOf,
   samplePlaced,
   type Bridge,
+  type OffsetKey,
   type Patch,
   type Track,
 } from '@tender-lasso/core/document'
@@ -38,6 +40,7 @@ interface Frame {
 type Held =
   | { kind: 'scrub' }
   | { kind: 'sample'; frame: number; track: Track; scale: Frame }
+  | { kind: 'offset'; key: OffsetKey; axis: 'x' | 'y'; track: Track; scale: Frame }
   | { kind: 'tangent'; bridge: Bridge; end: 'leaving' | 'arriving'; track: Track; scale: Frame }
 
 /** A channel of the selected track over time: Bridge tangents and frames can be dragged up and down. */
@@ -97,8 +100,7 @@ export function CurvesFace() {
     if (!now || now.kind === 'scrub') return
     const { y } = place(event)
     preview([])
-    const label = now.kind === 'sample' ? `place ${now.track.name} on ${now.frame}` : 'bend a Bridge'
-    edit(label, patchesFor(now, channel, y))
+    edit(labelOf(now), patchesFor(now, channel, y))
   }
   return (
     <div className={styles.face}>
@@ -120,7 +122,7 @@ export function CurvesFace() {
         <canvas
           ref={canvas}
           data-testid="curves"
-          aria-label="Curve of the channel: drag a frame or a Bridge's tangent up and down"
+          aria-label="Curve of the channel: drag a frame, a key of the Offset or a Bridge's tangent up and down"
           onPointerDown={down}
           onPointerMove={move}
           onPointerUp={up}
@@ -128,6 +130,11 @@ export function CurvesFace() {
       </div>
     </div>
   )
+}
+
+function labelOf(held: Exclude<Held, { kind: 'scrub' }>): string {
+  if (held.kind === 'sample') return `place ${held.track.name} on ${held.frame}`
+  return held.kind === 'offset' ? `offset ${held.track.name} on ${held.key.frame}` : 'bend a Bridge'
 }
 
 function frameOf(track: Track, channel: TrackChannel, { width, height }: { width: number; height: number }): Frame {
@@ -153,6 +160,21 @@ function storedOn(track: Track, channel: TrackChannel, frame: number): number | 
   return sampledMatrix(raw, frame) ? channelsAt(raw, frame)[channel.index]! : null
 }
 
+/** Which part of the Offset a channel shows. */
+const offsetAxis = (channel: TrackChannel) => (channel.name === 'x' || channel.name === 'y' ? channel.name : null)
+
+/** Keys of the Offset on the reported curve. */
+function offsetKeysOn(track: Track, channel: TrackChannel) {
+  const axis = offsetAxis(channel)
+  const reported = motionSamplesOf(track)
+  if (!axis) return []
+  return track.offset.flatMap((key) =>
+    sampledMatrix(reported, key.frame)
+      ? [{ key, axis, value: channel.shown(channelsAt(reported, key.frame)[channel.index]!) }]
+      : [],
+  )
+}
+
 /** Ends of the two tangents of a Bridge, a third of its length away from its ends. */
 function tangentEnd(track: Track, channel: TrackChannel, bridge: Bridge, end: 'leaving' | 'arriving') {
   const at = end === 'leaving' ? bridge.from : bridge.to
@@ -171,6 +193,11 @@ function grabbed(track: Track, channel: TrackChannel, scale: Frame, x: number, y
       if (Math.hypot(px - x, py - y) <= GRAB) return { kind: 'tangent', bridge, end, track, scale }
     }
   }
+  for (const { key, axis, value } of offsetKeysOn(track, channel)) {
+    if (Math.hypot(xOf(scale, key.frame) - x, yOf(scale, value) - y) <= GRAB) {
+      return { kind: 'offset', key, axis, track, scale }
+    }
+  }
   const frame = frameAt(scale, x)
   const stored = storedOn(track, channel, frame)
   if (stored === null || Math.abs(yOf(scale, channel.shown(stored)) - y) > GRAB) return null
@@ -184,6 +211,11 @@ function patchesFor(held: Exclude<Held, { kind: 'scrub' }>, channel: TrackChanne
     const channels = channelsAt(rawSamplesOf(track), held.frame)
     channels[channel.index] = value
     return samplePlaced(track, held.frame, homographyOf(channels, track.pivot[0], track.pivot[1], track.pixelAspect))
+  }
+  if (held.kind === 'offset') {
+    // Before smoothing: what the key adds to the followed place.
+    const followed = storedOn(track, channel, held.key.frame)
+    return followed === null ? [] : offsetKeySet(track, held.key.frame, { ...held.key, [held.axis]: value - followed })
   }
   const at = held.end === 'leaving' ? held.bridge.from : held.bridge.to
   const start = storedOn(track, channel, at)!
@@ -239,6 +271,17 @@ function drawCurves(
   }
   context.strokeStyle = '#ece9e2'
   context.fillStyle = '#202020'
+  for (const { key, value } of offsetKeysOn(track, channel)) {
+    const [x, y] = [xOf(scale, key.frame), yOf(scale, value)]
+    context.beginPath()
+    context.moveTo(x, y - 4.5)
+    context.lineTo(x + 4.5, y)
+    context.lineTo(x, y + 4.5)
+    context.lineTo(x - 4.5, y)
+    context.closePath()
+    context.fill()
+    context.stroke()
+  }
   for (const bridge of track.bridges) {
     for (const end of ['leaving', 'arriving'] as const) {
       const tangent = tangentEnd(track, channel, bridge, end)

@@ -9,10 +9,10 @@ import { roundTrip, type RoundTrip } from '../../state/roundTrip'
 import { togglePlayback } from '../../viewer/playback'
 import { Row } from '../properties/Row'
 import styles from '../properties/properties.module.css'
+import { ProofLaidRows } from './ProofLaidRows'
 
 /** Ways to see whether a track holds before it is trusted. */
 export function ProofSection({ track }: { track: Track }) {
-  const grid = useShot((state) => state.view.proofGrid)
   const steadyTrackId = useShot((state) => state.view.steadyTrackId)
   const keepInView = useShot((state) => state.view.keepInView)
   const [trip, setTrip] = useState<{ track: Track; result: RoundTrip } | null>(null)
@@ -48,11 +48,6 @@ export function ProofSection({ track }: { track: Track }) {
         <Button size="small" title="Lay a grid on four corners (G)" onClick={() => useShot.setState({ tool: 'grid' })}>
           Lay the grid
         </Button>
-        {grid && (
-          <Button size="small" onClick={() => setView({ proofGrid: null })}>
-            Take the grid off
-          </Button>
-        )}
         <Button size="small" onClick={() => useShot.setState({ timelineFace: 'proof' })}>
           Proof strip
         </Button>
@@ -64,6 +59,7 @@ export function ProofSection({ track }: { track: Track }) {
           {keepInView === track.id ? 'Let the view go' : 'Keep in view'}
         </Button>
       </div>
+      <ProofLaidRows />
       <Row
         label="Round trip"
         help="Tracked back from the last frame to the reference: by how far it misses the way out"
