@@ -1,7 +1,6 @@
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
-import { deflateSync } from 'node:zlib'
 import { applyToPoint, homographyFromPoints, identity, invert, type Matrix3 } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
 import { runTrack, type TrackRun } from '@tender-lasso/core/tracking'
@@ -110,10 +109,7 @@ export const planarTrack: Benchmark = {
     const folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-bench-'))
     try {
       for (let i = 0; i < FRAMES; i++) {
-        writeFileSync(
-          file(folder, i),
-          await encodeAnalysisFrame([framePlane(i)], WIDTH, HEIGHT, (b) => deflateSync(b, { level: 1 })),
-        )
+        writeFileSync(file(folder, i), encodeAnalysisFrame([framePlane(i)], WIDTH, HEIGHT))
       }
       const times: number[] = []
       const errors: number[] = []

@@ -1,18 +1,22 @@
-import { unzlibSync, zlibSync } from 'fflate'
+import { unzlibSync } from 'fflate'
+import { FormatError } from './formatError'
+import { PACKED_MARK, packTile, unpackTile } from './packedTile'
+import { tileUnpacker } from './unpacker'
 
 /**
  * Lossless frames for tracking, tightening, keying and read-out: 256 x 256 tiles of one channel, 16-bit encoded values,
  * so that a worker fetches only the tiles under a region.
  *
  * File: "TLAF", version, width, height, tile size, plane count, bytes of the tile table (6 x uint32), table (offset,
- * length as uint32 per tile, planes outermost, then rows, then columns), tiles. Little-endian. A tile is its values
- * with the left neighbour subtracted, low bytes then high bytes, deflated (zlib). docs/formats.md tells the same.
+ * length as uint32 per tile, planes outermost, then rows, then columns), tiles, see `packedTile.ts`. Little-endian.
+ * Tiles of version 1 were their values with the left neighbour subtracted, low bytes then high bytes, deflated (zlib);
+ * they are still read. docs/formats.md tells the same.
  */
 export const ANALYSIS_TILE = 256
 export const ANALYSIS_PLANES = ['luma', 'red', 'green', 'blue'] as const
 export type AnalysisPlane = (typeof ANALYSIS_PLANES)[number]
 const MAGIC = 0x46414c54
-const VERSION = 1
+const VERSION = 2
 const HEADER_BYTES = 28
 /** Values are 16-bit; 65535 is 1. */
 const UNIT = 1 / 65535
@@ -28,43 +32,25 @@ export interface AnalysisIndex {
   headerBytes: number
 }
 
-export class FormatError extends Error {
-  constructor(
-    readonly code: string,
-    message: string,
-  ) {
-    super(message)
-    this.name = 'FormatError'
-  }
-}
-
 /** Bytes that hold header and table of a picture of this size. */
 export function analysisHeaderBytes(width: number, height: number, planes: number = ANALYSIS_PLANES.length): number {
   return HEADER_BYTES + 8 * planes * Math.ceil(width / ANALYSIS_TILE) * Math.ceil(height / ANALYSIS_TILE)
 }
 
-/**
- * @param planes   one array of width x height 16-bit values for each of {@link ANALYSIS_PLANES}
- * @param deflate  zlib compressor; the server gives its native one, which works on several tiles at once
- */
-export async function encodeAnalysisFrame(
-  planes: readonly Uint16Array[],
-  width: number,
-  height: number,
-  deflate: (bytes: Uint8Array) => Uint8Array | Promise<Uint8Array> = (bytes) => zlibSync(bytes, { level: 1 }),
-): Promise<Uint8Array> {
+/** @param planes  one array of width x height 16-bit values for each of {@link ANALYSIS_PLANES} */
+export function encodeAnalysisFrame(planes: readonly Uint16Array[], width: number, height: number): Uint8Array {
   const columns = Math.ceil(width / ANALYSIS_TILE)
   const rows = Math.ceil(height / ANALYSIS_TILE)
   const headerBytes = analysisHeaderBytes(width, height, planes.length)
-  const packing: (Uint8Array | Promise<Uint8Array>)[] = []
+  const chunks: Uint8Array[] = []
   for (const plane of planes) {
     for (let row = 0; row < rows; row++) {
       for (let column = 0; column < columns; column++) {
-        packing.push(deflate(shuffledTile(plane, width, height, column, row)))
+        const { tileWidth, tileHeight } = tileSize(width, height, column, row)
+        chunks.push(packTile(cutTile(plane, width, column, row, tileWidth, tileHeight), tileWidth, tileHeight))
       }
     }
   }
-  const chunks = await Promise.all(packing)
   const table = new Uint32Array(chunks.length * 2)
   let offset = headerBytes
   chunks.forEach((chunk, i) => {
@@ -93,21 +79,18 @@ function tileSize(width: number, height: number, column: number, row: number) {
   }
 }
 
-function shuffledTile(plane: Uint16Array, width: number, height: number, column: number, row: number): Uint8Array {
-  const { tileWidth, tileHeight } = tileSize(width, height, column, row)
-  const count = tileWidth * tileHeight
-  const out = new Uint8Array(count * 2)
-  let at = 0
+function cutTile(
+  plane: Uint16Array,
+  width: number,
+  column: number,
+  row: number,
+  tileWidth: number,
+  tileHeight: number,
+): Uint16Array {
+  const out = new Uint16Array(tileWidth * tileHeight)
   for (let y = 0; y < tileHeight; y++) {
     const from = (row * ANALYSIS_TILE + y) * width + column * ANALYSIS_TILE
-    let left = 0
-    for (let x = 0; x < tileWidth; x++, at++) {
-      const value = plane[from + x]!
-      const delta = (value - left) & 0xffff
-      left = value
-      out[at] = delta & 0xff
-      out[count + at] = delta >> 8
-    }
+    out.set(plane.subarray(from, from + tileWidth), y * tileWidth)
   }
   return out
 }
@@ -116,8 +99,13 @@ function shuffledTile(plane: Uint16Array, width: number, height: number, column:
 export function readAnalysisIndex(bytes: Uint8Array): AnalysisIndex {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   const field = (i: number) => view.getUint32(i * 4, true)
-  if (bytes.length < HEADER_BYTES || field(0) !== MAGIC || field(1) !== VERSION || field(4) !== ANALYSIS_TILE) {
-    throw new FormatError('not-an-analysis-frame', 'These bytes are not an analysis frame of version 1')
+  if (
+    bytes.length < HEADER_BYTES ||
+    field(0) !== MAGIC ||
+    !(field(1) >= 1 && field(1) <= VERSION) ||
+    field(4) !== ANALYSIS_TILE
+  ) {
+    throw new FormatError('not-an-analysis-frame', 'These bytes are not an analysis frame of version 1 or 2')
   }
   const [width, height, planes] = [field(2), field(3), field(5)]
   const headerBytes = analysisHeaderBytes(width, height, planes)
@@ -140,56 +128,29 @@ export function tileRange(index: AnalysisIndex, plane: number, column: number, r
   return { offset: index.tiles[entry]!, length: index.tiles[entry + 1]! }
 }
 
-/** Values 0..1 of one tile, row-major; its width and height follow from those of the picture. */
+/**
+ * Values 0..1 of one tile, row-major; its width and height follow from those of the picture.
+ *
+ * @throws FormatError `not-a-packed-tile`
+ */
 export function decodeTile(picture: { width: number; height: number }, bytes: Uint8Array, column: number, row: number) {
-  const { tileWidth, tileHeight } = tileSize(picture.width, picture.height, column, row)
-  return valuesOf(unzlibSync(bytes, { out: new Uint8Array(2 * tileWidth * tileHeight) }), tileWidth, tileHeight)
+  const { tileWidth: width, tileHeight: height } = tileSize(picture.width, picture.height, column, row)
+  const data =
+    bytes[0] === PACKED_MARK ? unpackTile(bytes, width, height, UNIT, tileUnpacker()) : inflated(bytes, width, height)
+  return { width, height, data }
 }
 
-/** The same by the platform's own inflater, twice as fast, where it has one. */
-export async function decodeTileNatively(
-  picture: { width: number; height: number },
-  bytes: Uint8Array,
-  column: number,
-  row: number,
-) {
-  if (typeof DecompressionStream === 'undefined') return decodeTile(picture, bytes, column, row)
-  const { tileWidth, tileHeight } = tileSize(picture.width, picture.height, column, row)
-  const raw = await inflated(bytes, 2 * tileWidth * tileHeight)
-  return valuesOf(raw, tileWidth, tileHeight)
-}
-
-/** @throws FormatError `not-an-analysis-frame` when there are not just so many bytes */
-async function inflated(bytes: Uint8Array, size: number): Promise<Uint8Array> {
-  const stream = new DecompressionStream('deflate')
-  const writer = stream.writable.getWriter()
-  // What is wrong with the bytes comes out at the reading end.
-  void writer.write(bytes as Uint8Array<ArrayBuffer>).catch(() => undefined)
-  void writer.close().catch(() => undefined)
-  const out = new Uint8Array(size)
-  const reader = stream.readable.getReader()
-  let at = 0
-  for (let part = await reader.read(); !part.done; part = await reader.read()) {
-    if (at + part.value.length > size) throw new FormatError('not-an-analysis-frame', 'A tile holds too many bytes')
-    out.set(part.value, at)
-    at += part.value.length
-  }
-  if (at !== size) throw new FormatError('not-an-analysis-frame', 'A tile holds too few bytes')
-  return out
-}
-
-/** Low bytes, then high bytes, of values with the left neighbour subtracted, back to values 0..1. */
-function valuesOf(raw: Uint8Array, width: number, height: number) {
+/** A tile of version 1: low bytes, then high bytes, of values with the left neighbour subtracted. */
+function inflated(bytes: Uint8Array, width: number, height: number): Float32Array {
   const count = width * height
-  const low = raw.subarray(0, count)
-  const high = raw.subarray(count)
+  const raw = unzlibSync(bytes, { out: new Uint8Array(2 * count) })
   const data = new Float32Array(count)
   for (let y = 0, at = 0; y < height; y++) {
     let value = 0
     for (const end = at + width; at < end; at++) {
-      value = (value + (low[at]! | (high[at]! << 8))) & 0xffff
+      value = (value + (raw[at]! | (raw[count + at]! << 8))) & 0xffff
       data[at] = value * UNIT
     }
   }
-  return { width, height, data }
+  return data
 }

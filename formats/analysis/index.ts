@@ -1,2 +1,3 @@
 export * from './analysisFrame'
+export * from './formatError'
 export * from './tileBlock'

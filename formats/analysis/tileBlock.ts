@@ -1,5 +1,6 @@
 import { z } from 'zod'
-import { ANALYSIS_PLANES, FormatError } from './analysisFrame'
+import { ANALYSIS_PLANES } from './analysisFrame'
+import { FormatError } from './formatError'
 
 const count = z.coerce.number().int().min(0).max(65535)
 

@@ -1,7 +1,5 @@
 import { readdir } from 'node:fs/promises'
 import path from 'node:path'
-import { promisify } from 'node:util'
-import { deflate } from 'node:zlib'
 import sharp from 'sharp'
 import { displayTable, type ColourEncoding } from '@tender-lasso/core/colour'
 import { BT709_LUMA } from '@tender-lasso/core/image'
@@ -17,14 +15,6 @@ export const FRAME_TIERS = {
 export type FrameTier = keyof typeof FRAME_TIERS
 
 const THUMBNAIL_HEIGHT = 90
-const deflateOnThread = promisify(
-  deflate as (
-    bytes: Uint8Array,
-    options: { level: number },
-    done: (error: Error | null, packed: Buffer) => void,
-  ) => void,
-)
-
 export function framePath(framesFolder: string, shotId: string, frame: number, tier: FrameTier): string {
   return path.join(framesFolder, shotId, String(frame), FRAME_TIERS[tier].file)
 }
@@ -62,7 +52,7 @@ export async function writeFrameFiles(
   const [display, thumbnail, analysis] = await Promise.all([
     sharp(eightBit, raw).jpeg({ quality: 93, chromaSubsampling: '4:4:4' }).toBuffer(),
     sharp(eightBit, raw).resize({ height: THUMBNAIL_HEIGHT }).jpeg({ quality: 80 }).toBuffer(),
-    encodeAnalysisFrame(planesOf(rgb, shown), width, height, (bytes) => deflateOnThread(bytes, { level: 1 })),
+    encodeAnalysisFrame(planesOf(rgb, shown), width, height),
   ])
   await writeWhole(framePath(framesFolder, shotId, frame, 'display'), display)
   await writeWhole(framePath(framesFolder, shotId, frame, 'thumbnail'), thumbnail)

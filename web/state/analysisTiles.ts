@@ -1,6 +1,6 @@
 import {
   ANALYSIS_TILE,
-  decodeTileNatively,
+  decodeTile,
   splitTiles,
   type AnalysisPlane,
   type TileBlock,
@@ -83,12 +83,11 @@ export class AnalysisTiles {
     const response = await fetch(`/api/shots/${this.shotId}/frames/${frame}/tiles?${query}`)
     if (!response.ok) throw new Error(`Frame ${frame} cannot be read (status ${response.status})`)
     const packed = splitTiles(new Uint8Array(await response.arrayBuffer()))
-    await Promise.all(
-      [...tilesOf(block)].map(async ([column, row], i) => {
-        const { data } = await decodeTileNatively(this, packed[i]!, column, row)
-        this.tiles.set(tileKey(frame, block.plane, column, row), data)
-      }),
-    )
+    let i = 0
+    for (const [column, row] of tilesOf(block)) {
+      const { data } = decodeTile(this, packed[i++]!, column, row)
+      this.tiles.set(tileKey(frame, block.plane, column, row), data)
+    }
   }
 
   private forgetOldTiles() {

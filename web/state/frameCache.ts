@@ -1,3 +1,5 @@
+const REST_MS = 250
+
 /**
  * Decoded frames of one shot, held as bitmaps up to a budget. The frames nearest to the playhead stay; what is asked
  * for last is fetched first.
@@ -61,11 +63,20 @@ export class FrameCache {
     return started
   }
 
-  /** Fetches ahead of the playhead, a few frames at a time, while the budget lasts. */
-  async fetchAhead(frames: readonly number[], isWanted: () => boolean): Promise<void> {
+  /**
+   * Fetches ahead of the playhead, a few frames at a time, while the budget lasts.
+   *
+   * @param isBusy  true while something else needs the machine more: fetching rests
+   */
+  async fetchAhead(
+    frames: readonly number[],
+    isWanted: () => boolean,
+    isBusy: () => boolean = () => false,
+  ): Promise<void> {
     const most = Math.floor(this.budgetBytes / this.bytesPerFrame)
     const missing = frames.slice(0, most).filter((frame) => !this.bitmaps.has(frame))
     for (let i = 0; i < missing.length && isWanted(); i += 3) {
+      while (isBusy()) await new Promise((resolve) => setTimeout(resolve, REST_MS))
       await Promise.all(missing.slice(i, i + 3).map((frame) => this.fetchQuietly(frame)))
     }
   }

@@ -9,6 +9,7 @@ import {
 import { applyToPoint } from '@tender-lasso/core/geometry'
 import type { TrackRun } from '@tender-lasso/core/tracking'
 import { proxy } from 'comlink'
+import type { Found } from '../workers/track.worker'
 import { useShot } from './shotStore'
 import { plateOf, trackWorkers } from './trackWorkers'
 
@@ -46,7 +47,7 @@ export async function roundTrip(track: Track, onFrame: (done: number, of: number
   const { samples } = await worker!.run(
     plateOf(info),
     [run],
-    proxy(() => onFrame(++done, steps.length)),
+    proxy((news: readonly Found[]) => onFrame((done += news.length), steps.length)),
   )
   const frames = samples[0]!.map(({ frame, matrix: back }) => {
     const out = followedMatrix(track, frame)!

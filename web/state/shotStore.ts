@@ -215,7 +215,9 @@ export function openShot(info: ShotInfo, author: string): () => void {
   const cache = frames
   const range = Array.from({ length: info.lastFrame - info.firstFrame + 1 }, (_, i) => info.firstFrame + i)
   // The first frame comes at once; the others fill the memory behind it while the artist looks.
-  void cache.load(info.firstFrame).then(() => cache.fetchAhead(range, () => frames === cache))
+  const isWanted = () => frames === cache
+  const isTracking = () => get().track !== null
+  void cache.load(info.firstFrame).then(() => cache.fetchAhead(range, isWanted, isTracking))
   opened.open().catch((error: unknown) => say('bad', wordsOf(error)))
   return () => {
     opened.close()

@@ -12,12 +12,16 @@ import {
 } from '@tender-lasso/core/document'
 import { identity } from '@tender-lasso/core/geometry'
 import { SLIDES_BELOW, type TrackedFrame, type TrackRun } from '@tender-lasso/core/tracking'
-import type { RunEnd } from '../workers/track.worker'
+import type { Found, RunEnd } from '../workers/track.worker'
 import { wordsOf } from './api'
 import { edit, goTo, preview, say, shotRange, useShot } from './shotStore'
 import { plateOf, trackWorkers } from './trackWorkers'
 
 export type TrackDirection = 'forward' | 'backward' | 'both'
+
+/** Milliseconds from one frame shown to the next at least, and times as long as showing it took. */
+const LEAST_WAIT_MS = 120
+const SHOWING_SHARE = 4
 
 let stopRunning: (() => void) | null = null
 
@@ -98,16 +102,21 @@ async function runJobs(
   let done = 0
   let hasEnded = false
   let scheduled = 0
-  let shownAt = 0
+  let showNext = 0
   const show = (now: number) => {
     scheduled = 0
     if (hasEnded) return
-    // Showing a frame costs more than tracking it: a few times a second is enough to watch, more so for many tracks.
-    if (now - shownAt < (jobs.length > 4 ? 200 : 120)) return void (scheduled = requestAnimationFrame(show))
-    shownAt = now
+    // Showing a frame costs more than tracking it: a few times a second is enough to watch, less often for many tracks.
+    if (now < showNext) return void (scheduled = requestAnimationFrame(show))
+    showNext = Infinity
+    const began = performance.now()
     progress(found[0]!.at(-1)?.frame ?? jobs[0]!.run.steps[0]!.frame)
     goTo(found[0]!.at(-1)?.frame ?? useShot.getState().frame)
     preview(jobs.flatMap(({ track }, i) => patchesForSamples(track, found[i]!)))
+    // What was drawn is on screen by the second frame after this one.
+    requestAnimationFrame(() =>
+      requestAnimationFrame((shown) => (showNext = shown + Math.max(LEAST_WAIT_MS, SHOWING_SHARE * (shown - began)))),
+    )
   }
   const progress = (frame: number) => {
     const seconds = (performance.now() - start) / 1000
@@ -130,12 +139,14 @@ async function runJobs(
       remotes[w]!.run(
         plate,
         share.map((i) => jobs[i]!.run),
-        proxy((index: number, sample: TrackedFrame) => {
+        proxy((news: readonly Found[]) => {
           // Frames are told on a channel of their own and may arrive after the end; the end brings them all anyway.
           if (hasEnded) return
-          const i = share[index]!
-          found[i]!.push(sampled(jobs[i]!, sample))
-          done++
+          for (const { index, sample } of news) {
+            const i = share[index]!
+            found[i]!.push(sampled(jobs[i]!, sample))
+            done++
+          }
           scheduled ||= requestAnimationFrame(show)
         }),
       ),

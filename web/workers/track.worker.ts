@@ -16,7 +16,7 @@ import {
   type TrackEnd,
   type TrackRun,
 } from '@tender-lasso/core/tracking'
-import { identity, invert, multiply, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
+import { boundsOfAll, identity, invert, multiply, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
 import { AnalysisTiles } from '../state/analysisTiles'
 
@@ -28,6 +28,12 @@ export interface TrackPlate {
 
 /** How one of the runs ended; `problem` says why it could not even begin. */
 export type RunEnd = TrackEnd | { reason: 'problem'; words: string }
+
+/** A good frame of one of the runs. */
+export interface Found {
+  index: number
+  sample: TrackedFrame
+}
 
 let isStopped = false
 let plateTiles: { plate: TrackPlate; tiles: AnalysisTiles } | null = null
@@ -42,37 +48,71 @@ function tilesOf(plate: TrackPlate): AnalysisTiles {
 const sourceOf = (plate: TrackPlate) => (frame: number, box: Box, channel: LookChannel) =>
   tilesOf(plate).image(frame, box, channel)
 
-/** Frames that are fetched before they are looked at. */
-const AHEAD = 2
+/** Plate pixels round several patterns that are fetched before it is known how far they are looked for. */
+const ROOM_AT_FIRST = 64
 
-/** Reads ahead: while one frame is looked at, the same stretch of those that the runs come to next is fetched. */
+const widened = ({ left, top, right, bottom }: Box, by: number): Box => ({
+  left: left - by,
+  top: top - by,
+  right: right + by,
+  bottom: bottom + by,
+})
+
+const together = (a: Box, b: Box): Box => ({
+  left: Math.min(a.left, b.left),
+  top: Math.min(a.top, b.top),
+  right: Math.max(a.right, b.right),
+  bottom: Math.max(a.bottom, b.bottom),
+})
+
+/** Frames that are fetched before they are looked at. */
+const AHEAD = 4
+
+/** Milliseconds for which what was found is gathered before it is told. */
+const TELL_MS = 60
+
+/**
+ * Reads ahead: while one frame is looked at, the stretch under all runs together of those that come next is fetched, in
+ * one request a frame however many runs there are.
+ */
 function sourceAhead(plate: TrackPlate, runs: readonly TrackRun[]) {
   const tiles = tilesOf(plate)
-  const next = new Map<number, number[]>()
-  for (const { steps } of runs) {
-    const frames = steps.map(({ frame }) => frame)
-    frames.forEach((frame, i) => next.set(frame, frames.slice(i + 1, i + 1 + AHEAD)))
-  }
+  const frames = [...new Set(runs.flatMap(({ steps }) => steps.map(({ frame }) => frame)))]
+  const placeOf = new Map(frames.map((frame, i) => [frame, i]))
+  const room = runs.length > 1 ? ROOM_AT_FIRST : 0
+  let under = widened(boundsOfAll(runs.flatMap(({ patterns }) => patterns[0]!.outlines)), room)
+  let place = -1
   return (frame: number, box: Box, channel: LookChannel) => {
-    const image = tiles.image(frame, box, channel)
-    for (const soon of next.get(frame) ?? []) tiles.expect(soon, box, channel)
-    return image
+    const now = placeOf.get(frame) ?? -1
+    if (now > place) {
+      for (const soon of frames.slice(now, now + 1 + AHEAD)) tiles.expect(soon, together(under, box), channel)
+      under = box
+      place = now
+    } else if (now === place) under = together(under, box)
+    return tiles.image(frame, box, channel)
   }
 }
 
 const trackWorker = {
-  /** Tracks in this worker, all runs a frame at a time; `onFrame` gets each good frame as it is found. */
+  /** Tracks in this worker, all runs a frame at a time; `onFound` gets good frames, a few at a time, as they are found. */
   async run(
     plate: TrackPlate,
     runs: readonly TrackRun[],
-    onFrame: (index: number, sample: TrackedFrame) => void,
+    onFound: (found: readonly Found[]) => void,
   ): Promise<{ ends: RunEnd[]; samples: TrackedFrame[][] }> {
     isStopped = false
     // Watching may lag behind on its own channel, so what was found comes back with the end as well.
     const samples: TrackedFrame[][] = runs.map(() => [])
+    let untold: Found[] = []
+    let toldAt = performance.now()
     const ends = await runTogether(runs, sourceAhead(plate, runs), (index, sample) => {
       samples[index]!.push(sample)
-      onFrame(index, sample)
+      untold.push({ index, sample })
+      if (performance.now() - toldAt > TELL_MS) {
+        onFound(untold)
+        untold = []
+        toldAt = performance.now()
+      }
       return !isStopped
     })
     return {

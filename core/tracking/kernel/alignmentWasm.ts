@@ -1,4 +1,4 @@
-// Made from assembly/alignment.ts by `npm run build:kernel`; do not edit.
+// Made from assembly/alignment.ts by `npm run build:assembly`; do not edit.
 const BASE64 = [
   'AGFzbQEAAAABXgdgAAF/YBV/f39/f39/f319fX19fX19fX19f38Bf2ASf39/f39/f39/f399fX19f39/AGACf38BfWALf39/f319fX19f38AYA',
   'V/f39/fwBgDH9/f399fX1/fX1/fwADCQgAAQIDBAUABgUDAQAAB3QJDWZpcnN0RnJlZUJ5dGUABgxzY3JhdGNoQnl0ZXMAAAlyZXNpZHVhbHMA',
@@ -70,7 +70,7 @@ const BASE64 = [
   'CXQwAAgD+WOAIAIA1BAWohDQwBCwsL',
 ].join('')
 
-/** The bytes of alignment's inner loops. */
+/** The bytes of the module. */
 export function alignmentWasm(): Uint8Array<ArrayBuffer> {
   return Uint8Array.from(atob(BASE64), (letter) => letter.charCodeAt(0))
 }

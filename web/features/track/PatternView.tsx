@@ -7,10 +7,14 @@ import { paintPatch, patchBox, patchOf } from './patches'
 import styles from './track.module.css'
 
 const SIDE = 112
+const REST_MS = 60
+/** The worker that would make the patches is tracking. */
+const RUNNING_REST_MS = 600
 
 /** The pattern and what the present frame shows in its place, magnified side by side, as the tracker sees them. */
 export function PatternView({ track }: { track: Track }) {
   const frame = useShot((state) => state.frame)
+  const isRunning = useShot((state) => state.track !== null)
   const pattern = useRef<HTMLCanvasElement>(null)
   const match = useRef<HTMLCanvasElement>(null)
   const patternFrame = patternFor(track, frame).frame
@@ -27,15 +31,18 @@ export function PatternView({ track }: { track: Track }) {
       paintPatch(canvas, patch ?? new Float32Array(width! * height!).fill(NaN), width!, height!)
     }
     // A moment's rest first: while frames fly by, none of them is worth fetching.
-    const rest = setTimeout(() => {
-      void show(patternFrame, pattern.current)
-      void show(frame, match.current)
-    }, 60)
+    const rest = setTimeout(
+      () => {
+        void show(patternFrame, pattern.current)
+        void show(frame, match.current)
+      },
+      isRunning ? RUNNING_REST_MS : REST_MS,
+    )
     return () => {
       isCurrent = false
       clearTimeout(rest)
     }
-  }, [track, frame, patternFrame])
+  }, [track, frame, patternFrame, isRunning])
   return (
     <div className={styles.patterns}>
       <figure>
