@@ -102,6 +102,16 @@ test('a run shows each frame, stops at once, and goes on where it stopped', asyn
   await page.getByLabel('New name').fill('wall sign')
   await page.getByLabel('New name').press('Enter')
   await artist.saved()
+  // A word laid on four corners of the wall: where the track carries it the picture changes.
+  await artist.fit()
+  const before = await page.getByTestId('viewer').screenshot()
+  await artist.key('g')
+  await artist.drag(880, 60, 1080, 160)
+  await page.getByText('Text', { exact: true }).click()
+  await page.getByLabel('Text laid on the corners').fill('WICK ST')
+  await expect.poll(async () => before.equals(await page.getByTestId('viewer').screenshot())).toBe(false)
+  await page.getByRole('button', { name: 'Take it off' }).click()
+  await artist.key('Escape')
 })
 
 test('a hidden stretch: the point stops before it, is placed behind it, goes on, and a Bridge crosses', async ({
@@ -249,6 +259,8 @@ test('many points: spread over the wall, tracked together, the list finds them',
   expect(count).toBeGreaterThan(30)
   await trackAndWait(artist, 'e')
   await expect(artist.message()).toContainText(`${count} tracks`)
+  await page.getByRole('button', { name: 'Cull strays' }).click()
+  await expect(artist.message()).toContainText(/points end where they stray|points strays from its neighbours/)
   await page.getByLabel('Search tracks').fill('Point 1')
   await expect(page.getByRole('option').first()).toBeVisible()
   const listed = await page.getByRole('option').count()

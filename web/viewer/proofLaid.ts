@@ -67,6 +67,8 @@ function lettersOf(text: string, { corners }: ProofLaid): HTMLCanvasElement {
   context.strokeText(text, canvas.width / 2, LETTER_HEIGHT / 2)
   context.fillStyle = '#ece9e2'
   context.fillText(text, canvas.width / 2, LETTER_HEIGHT / 2)
-  letters = { text, canvas }
+  // Until its letters are there another font stands in: not to be kept.
+  if (document.fonts.check(context.font)) letters = { text, canvas }
+  else void document.fonts.load(context.font)
   return canvas
 }

@@ -44,13 +44,13 @@ export function differences(widths: usize, runs: i32, words: usize, numbers: usi
  * @param numbers  width x height differences
  * @param out      room for as many float32
  */
-export function values(numbers: usize, width: i32, height: i32, scale: f32, out: usize): void {
+export function values(numbers: usize, width: i32, height: i32, scale: f64, out: usize): void {
   const row = <usize>width << 2
   let left = 0
   for (let at: usize = 0; at < row; at += 4) {
     left += load<i32>(numbers + at)
     store<i32>(numbers + at, left)
-    store<f32>(out + at, <f32>left * scale)
+    store<f32>(out + at, <f32>(<f64>left * scale))
   }
   let from = numbers + row
   let to = out + row
@@ -58,13 +58,13 @@ export function values(numbers: usize, width: i32, height: i32, scale: f32, out:
     const end = from + row
     left = load<i32>(from - row) + load<i32>(from)
     store<i32>(from, left)
-    store<f32>(to, <f32>left * scale)
+    store<f32>(to, <f32>(<f64>left * scale))
     from += 4
     to += 4
     for (; from < end; from += 4, to += 4) {
       left = ((left + load<i32>(from - row)) >> 1) + load<i32>(from)
       store<i32>(from, left)
-      store<f32>(to, <f32>left * scale)
+      store<f32>(to, <f32>(<f64>left * scale))
     }
   }
 }

@@ -1,7 +1,7 @@
 'use client'
 
 import { useShallow } from 'zustand/react/shallow'
-import { useState, type ReactNode } from 'react'
+import { useEffect, useRef, useState, type ReactNode } from 'react'
 import { find } from '@tender-lasso/core/document'
 import { mainTrackId, useShot } from '../../state/shotStore'
 import type { Step } from '../../state/steps'
@@ -35,6 +35,7 @@ const OPENED_BY: Record<Step, readonly string[]> = {
 
 export function PropertiesPanel() {
   const step = useShot((state) => state.step)
+  const isProving = useShot((state) => state.tool === 'grid' || state.view.proofLaid !== null)
   const { document, selection } = useShot(useShallow(({ document, selection }) => ({ document, selection })))
   const part = selection.partId ? find(document, 'part', selection.partId) : undefined
   const trackId = mainTrackId(selection)
@@ -70,7 +71,7 @@ export function PropertiesPanel() {
             <Section name="Smooth" step={step}>
               <SmoothSection track={track} />
             </Section>
-            <Section name="Proof" step={step}>
+            <Section name="Proof" step={step} openAnyway={isProving}>
               <ProofSection track={track} />
             </Section>
             <Section name="Track data" step={step}>
@@ -130,8 +131,12 @@ function Section({
   // The artist's own choice holds within a step; another step opens what belongs to it.
   const [chosen, setChosen] = useState<{ step: Step; isOpen: boolean } | null>(null)
   const isOpen = chosen?.step === step ? chosen.isOpen : openAnyway || OPENED_BY[step].includes(name)
+  const place = useRef<HTMLDivElement>(null)
+  useEffect(() => {
+    if (openAnyway) place.current?.scrollIntoView({ block: 'nearest' })
+  }, [openAnyway])
   return (
-    <div className={styles.section}>
+    <div ref={place} className={styles.section}>
       <button
         type="button"
         className={styles.sectionName}

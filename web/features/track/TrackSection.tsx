@@ -162,7 +162,7 @@ export function TrackSection({ track }: { track: Track }) {
       <Row label="On this frame" help="How the frame is known; correlation of the pixels that agreed, and their share">
         <span className={styles.value}>
           {STATE_WORDS[frameState(track, frame)]}
-          {here?.state === 'tracked' && `, ${here.match.toFixed(3)}, ${Math.round(here.kept * 100)} %`}
+          {here?.state === 'tracked' && ` ${here.match.toFixed(3)} ${Math.round(here.kept * 100)}%`}
         </span>
       </Row>
       <Row label="Known">
