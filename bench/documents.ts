@@ -1,4 +1,4 @@
-import { applyBatch, find, isConflict, patchesTakenBack, pointsEdited, replicaOf, shapePointsAt, withLocalEdit, type EditBatch } from '@tender-lasso/core/document' // prettier-ignore
+import { applyBatch, find, isConflict, patchesTakenBack, valuesKeyed, replicaOf, shapePointsAt, withLocalEdit, type EditBatch } from '@tender-lasso/core/document' // prettier-ignore
 import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
 import { median, type Benchmark } from './benchmark'
 
@@ -31,7 +31,7 @@ export const editLatency: Benchmark = {
         schemaVersion: 1,
         label: 'move a point',
         undoes: null,
-        patches: pointsEdited(shape, 1021, values),
+        patches: valuesKeyed(shape, 1021, values),
       }
       replica = withLocalEdit(replica, batch)!
       const undone = applyBatch(replica.live, { ...batch, batchId: `u${i}`, patches: patchesTakenBack(batch) })

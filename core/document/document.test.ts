@@ -19,7 +19,7 @@ import {
   partsByDepth,
   patchesTakenBack,
   pointInserted,
-  pointsEdited,
+  valuesKeyed,
   pointsRemoved,
   rationalPoint,
   replicaOf,
@@ -76,7 +76,7 @@ function randomEdit(document: RotoDocument, kind: number, a: number, b: number):
         if (!shape) return []
         const values = shapePointsAt(shape, frame).slice()
         values[Math.floor(a * shape.pointIds.length) * 10]! += 1 + b
-        return pointsEdited(shape, frame, values)
+        return valuesKeyed(shape, frame, values)
       }
       case 1:
         return shape ? keyDeleted(shape, shape.keys[Math.floor(b * shape.keys.length)]!.time) : []

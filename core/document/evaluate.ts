@@ -1,12 +1,14 @@
 import { valuesAt } from '../animation'
 import { isFullStrength, motionAt, strengthenedMotion, type MotionSamples } from '../motion'
-import { applyToPoint, identity, invert, multiply, translation, type Matrix3 } from '../geometry'
+import { applyToPoint, homographyOf, identity, invert, multiply, translation, type Matrix3 } from '../geometry'
 import { centredShutter, type Shutter } from '../timing'
 import { homogeneousOutline, mixedOutline, type HomogeneousOutline } from '../spline'
 import {
   allOf,
   find,
   POINT_STRIDE,
+  POSE,
+  POSE_STRIDE,
   type Carrier,
   type Moved,
   type Mover,
@@ -20,9 +22,8 @@ import { motionSamplesOf } from './trackMotion'
 /**
  * World(t) of a Part: from the space its points are stored in to plate pixels at time t.
  *
- * With a Mover: Mover(t) . carriers, where Mover(t) = H(t) . H(reference)^-1 . base. Carriers are Movers of earlier days,
- * frozen; like a Mover they stand in place of inherited motion. With neither: the parent's World. A pinned pivot is
- * then put where it belongs: T(d) . World. The matrix is shared: not to be written to.
+ * What carries it, {@link carryingWorldAt}, times its pose. A pinned pivot is then put where it belongs: T(d) . World.
+ * The matrix is shared: not to be written to.
  */
 export function worldAt(document: RotoDocument, part: Part, time: number): Matrix3 {
   let known = lastWorlds.get(document)
@@ -38,11 +39,35 @@ export function worldAt(document: RotoDocument, part: Part, time: number): Matri
 const lastWorlds = new WeakMap<RotoDocument, WeakMap<Part, { time: number; world: Matrix3 }>>()
 
 function evaluatedWorld(document: RotoDocument, part: Part, time: number): Matrix3 {
-  const world = ownMotionAt(document, part, time) ?? parentWorldAt(document, part, time)
+  const carrying = carryingWorldAt(document, part, time)
+  const world = part.keys.length ? multiply(carrying, poseMatrixAt(document, part, time)) : carrying
   const place = part.pin && pinnedPlaceAt(document, part, part.pin, time)
   if (!place) return world
   const [x, y] = applyToPoint(world, part.pivot[0], part.pivot[1])
   return multiply(translation(place[0] - x!, place[1] - y!), world)
+}
+
+/**
+ * What carries a Part before its own pose. With a Mover: Mover(t) . carriers, where Mover(t) = H(t) . H(reference)^-1 .
+ * base. Carriers are Movers of earlier days, frozen; like a Mover they stand in place of inherited motion. With neither:
+ * the parent's World.
+ */
+export function carryingWorldAt(document: RotoDocument, part: Part, time: number): Matrix3 {
+  return ownMotionAt(document, part, time) ?? parentWorldAt(document, part, time)
+}
+
+/** Numbers of a Part's pose at a time; without keys all are 0. */
+export function poseAt(part: Part, time: number): Float64Array {
+  const values = new Float64Array(POSE_STRIDE)
+  return part.keys.length ? valuesAt(part.keys, time, values) : values
+}
+
+/** A pose as a map: turned and scaled about the pivot, which goes by (x, y). */
+function poseMatrixAt(document: RotoDocument, part: Part, time: number): Matrix3 {
+  const pose = poseAt(part, time)
+  const [px, py] = part.pivot
+  const channels = [px + pose[POSE.x]!, py + pose[POSE.y]!, ...pose.subarray(POSE.rotation), 0, 0, 0]
+  return homographyOf(channels, px, py, find(document, 'shot', 'shot')?.pixelAspect ?? 1)
 }
 
 function parentWorldAt(document: RotoDocument, part: Part, time: number): Matrix3 {

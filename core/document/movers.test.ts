@@ -21,7 +21,7 @@ import {
   patchesForSamples,
   pinSet,
   pointInserted,
-  pointsEdited,
+  valuesKeyed,
   pointsRemoved,
   rationalPoint,
   unmeasuredSample,
@@ -178,7 +178,7 @@ describe('Movers (formulas 5)', () => {
       const shape = find(moved, 'shape', 'outline')!
       const [id] = shape.pointIds.slice(1)
       const values = valuesMovedOnPlate(moved, shape, 1035, (point) => point === id, translation(7, -3))
-      const after = withPatches(moved, pointsEdited(shape, 1035, values))
+      const after = withPatches(moved, valuesKeyed(shape, 1035, values))
       const [p, q] = [moved, after].map((d) => rationalPoint(outlineAt(d, find(d, 'shape', 'outline')!, 1035), 1, 0))
       expect(q![0] - p![0]).toBeCloseTo(7, 9)
       expect(q![1] - p![1]).toBeCloseTo(-3, 9)

@@ -102,6 +102,11 @@ const movedFields = { mover: moverSchema.nullable(), carriers: z.array(carrierSc
 /** Points of a shape that a track moves otherwise than the shape. */
 const movedPointsSchema = z.object({ pointIds: z.array(id).min(1), ...movedFields })
 
+/** Numbers of a key of a Part's pose: the way of the pivot and turn and size about it, in the space that carries it. */
+export const POSE_STRIDE = 5
+/** x, y: pixels; rotation: radians of square pixels, not wrapped; scales: natural logarithms. */
+export const POSE = { x: 0, y: 1, rotation: 2, logScaleX: 3, logScaleY: 4 } as const
+
 export const partSchema = z.object({
   kind: z.literal('part'),
   id,
@@ -114,6 +119,12 @@ export const partSchema = z.object({
   pivot: point,
   ...movedFields,
   pin: pinSchema.nullable().default(null),
+  /** Keys of the pose; none: the Part is where what carries it puts it. */
+  keys: z
+    .array(keySchema)
+    .default([])
+    .refine((keys) => keys.every((k) => k.values.length === POSE_STRIDE), 'a pose has five numbers')
+    .refine((keys) => keys.every((k, i) => i === 0 || keys[i - 1]!.time < k.time), 'keys out of order'),
   holdsOut: z.boolean(),
   visible: z.boolean(),
   locked: z.boolean(),
@@ -160,6 +171,8 @@ export type MovedPoints = z.infer<typeof movedPointsSchema>
 export type Part = z.infer<typeof partSchema>
 export type Carrier = z.infer<typeof carrierSchema>
 export type Shape = z.infer<typeof shapeSchema>
+/** What has keys over time: a shape, or a Part with its pose. */
+export type Keyed = Part | Shape
 /** A Part, a shape, or some points of one: what a track can move. */
 export type Moved = Pick<Part, 'mover' | 'carriers'>
 export type DocumentObject = z.infer<typeof objectSchema>

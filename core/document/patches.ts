@@ -1,14 +1,22 @@
 import { z } from 'zod'
 import { DocumentError } from '../errors'
 import { sameValue } from './sameValue'
-import { keySchema, objectSchema, type DocumentObject, type Key, type RotoDocument, type Shape } from './objects'
+import {
+  keySchema,
+  objectSchema,
+  POSE_STRIDE,
+  type DocumentObject,
+  type Key,
+  type Keyed,
+  type RotoDocument,
+} from './objects'
 import { liftedBlock, type Track } from './track'
 
 /**
  * A patch says what stood at one place and what stands there now: a result, not a procedure. The union is closed:
  * - object: an object made, deleted, or changed in structure (points inserted, for instance)
  * - field:  one property of an object
- * - key:    one key of a shape made, deleted or replaced
+ * - key:    one key of a shape, or of a Part's pose, made, deleted or replaced
  * - values: some numbers of one key (index = point * stride + channel)
  * - block:  one block of a track's samples
  */
@@ -82,9 +90,9 @@ export function applyPatch(document: RotoDocument, patch: Patch): RotoDocument |
     case 'field':
       return applyField(document, object, patch)
     case 'key':
-      return object.kind === 'shape' ? applyKey(document, object, patch) : conflict(patch, 'only shapes have keys')
+      return isKeyed(object) ? applyKey(document, object, patch) : conflict(patch, NO_KEYS)
     case 'values':
-      return object.kind === 'shape' ? applyValues(document, object, patch) : conflict(patch, 'only shapes have keys')
+      return isKeyed(object) ? applyValues(document, object, patch) : conflict(patch, NO_KEYS)
     case 'block':
       return object.kind === 'track' ? applyBlock(document, object, patch) : conflict(patch, 'only tracks have blocks')
   }
@@ -131,14 +139,18 @@ function applyField(document: RotoDocument, object: DocumentObject, patch: Extra
   return withObject(document, object.id, changed.data)
 }
 
-function applyKey(document: RotoDocument, shape: Shape, patch: Extract<Patch, { kind: 'key' }>) {
-  const at = shape.keys.findIndex((key) => key.time === patch.time)
-  if (!sameValue(at < 0 ? null : shape.keys[at], patch.before)) {
+const NO_KEYS = 'only shapes and Parts have keys'
+
+const isKeyed = (object: DocumentObject): object is Keyed => object.kind === 'shape' || object.kind === 'part'
+
+function applyKey(document: RotoDocument, keyed: Keyed, patch: Extract<Patch, { kind: 'key' }>) {
+  const at = keyed.keys.findIndex((key) => key.time === patch.time)
+  if (!sameValue(at < 0 ? null : keyed.keys[at], patch.before)) {
     return conflict(patch, `the key at ${patch.time} was changed meanwhile`)
   }
-  const keys = shape.keys.filter((_, i) => i !== at)
+  const keys = keyed.keys.filter((_, i) => i !== at)
   if (patch.after) {
-    const expected = shape.keys[0]!.values.length
+    const expected = keyed.kind === 'part' ? POSE_STRIDE : keyed.keys[0]!.values.length
     if (patch.after.time !== patch.time || patch.after.values.length !== expected) {
       return conflict(patch, 'the points of the shape were changed meanwhile')
     }
@@ -146,13 +158,14 @@ function applyKey(document: RotoDocument, shape: Shape, patch: Extract<Patch, { 
     keys.sort((a, b) => a.time - b.time)
   }
   // Two artists can each take away a key while the other one still stands: the second comes too late.
-  if (keys.length === 0) return conflict(patch, 'it is the only key left, and a shape keeps at least one')
-  return withObject(document, shape.id, { ...shape, keys })
+  if (keys.length === 0 && keyed.kind === 'shape')
+    return conflict(patch, 'it is the only key left, and a shape keeps at least one')
+  return withObject(document, keyed.id, { ...keyed, keys })
 }
 
-function applyValues(document: RotoDocument, shape: Shape, patch: Extract<Patch, { kind: 'values' }>) {
-  const at = shape.keys.findIndex((key) => key.time === patch.time)
-  const key: Key | undefined = shape.keys[at]
+function applyValues(document: RotoDocument, keyed: Keyed, patch: Extract<Patch, { kind: 'values' }>) {
+  const at = keyed.keys.findIndex((key) => key.time === patch.time)
+  const key: Key | undefined = keyed.keys[at]
   if (!key) return conflict(patch, `the key at ${patch.time} is gone`)
   const values = key.values.slice()
   for (let i = 0; i < patch.indices.length; i++) {
@@ -162,9 +175,9 @@ function applyValues(document: RotoDocument, shape: Shape, patch: Extract<Patch,
     }
     values[index] = patch.after[i]!
   }
-  const keys = shape.keys.slice()
+  const keys = keyed.keys.slice()
   keys[at] = { ...key, values }
-  return withObject(document, shape.id, { ...shape, keys })
+  return withObject(document, keyed.id, { ...keyed, keys })
 }
 
 function applyBlock(document: RotoDocument, track: Track, patch: Extract<Patch, { kind: 'block' }>) {

@@ -44,6 +44,7 @@ export function testPart(id: string, overrides: Partial<Part> = {}): Part {
     mover: null,
     carriers: [],
     pin: null,
+    keys: [],
     holdsOut: true,
     visible: true,
     locked: false,

@@ -59,6 +59,7 @@ export function newPart(document: RotoDocument, subjectId: string | null): { par
     mover: null,
     carriers: [],
     pin: null,
+    keys: [],
     holdsOut: true,
     visible: true,
     locked: false,

@@ -1,5 +1,7 @@
 export * from './segment'
+export * from './keys'
 export * from './points'
+export * from './pose'
 export * from './movers'
 export * from './objects'
 export * from './onPlate'

@@ -1,6 +1,6 @@
 import { applyToPoint, identity, invert, multiply, type Matrix3 } from '../../geometry'
 import { FULL_STRENGTH } from '../../motion'
-import { moverSamples, outlineAt, pointWorldsAt, shapeWorldAt, worldAt } from '../evaluate'
+import { carryingWorldAt, moverSamples, outlineAt, pointWorldsAt, shapeWorldAt, worldAt } from '../evaluate'
 import {
   allOf,
   find,
@@ -34,7 +34,7 @@ export function moverAttached(
   referenceFrame: number,
 ): Patch[] {
   const { carriers } = movedOf(target)
-  const base = carriers.length ? identity() : targetWorldAt(document, target, referenceFrame)
+  const base = carriers.length ? identity() : carryingAt(document, target, referenceFrame)
   return movedChanged(document, target, { carriers, mover: { trackId, referenceFrame, base, strength: FULL_STRENGTH } })
 }
 
@@ -142,7 +142,7 @@ export function pinSet(document: RotoDocument, part: Part, frame: number, to: 'p
   return [changed(part, { ...part, pin: pinAt(document, part, frame, to, [x!, y!]) })]
 }
 
-function pinAt(
+export function pinAt(
   document: RotoDocument,
   part: Part,
   frame: number,
@@ -179,6 +179,11 @@ function movedChanged(document: RotoDocument, target: MoverTarget, moved: Moved)
 /** The group that holds all of these points. */
 function groupOf(shape: Shape, pointIds: readonly string[]): MovedPoints | undefined {
   return shape.movedPoints.find((group) => pointIds.every((id) => group.pointIds.includes(id)))
+}
+
+/** What carries a target on a frame: of a Part without its pose, which stays on top of a Mover. */
+function carryingAt(document: RotoDocument, target: MoverTarget, frame: number): Matrix3 {
+  return target.kind === 'part' ? carryingWorldAt(document, target, frame) : targetWorldAt(document, target, frame)
 }
 
 function targetWorldAt(document: RotoDocument, target: MoverTarget, frame: number): Matrix3 {

@@ -8,7 +8,7 @@ import { mappedPoints } from './movers'
  *
  * @param isChosen  which points go along; tangents go with their point
  * @param map       plate pixels to plate pixels: a move, a turn, a scale
- * @returns the shape's values on that frame, ready for pointsEdited
+ * @returns the shape's values on that frame, ready for valuesKeyed
  */
 export function valuesMovedOnPlate(
   document: RotoDocument,

@@ -1,66 +1,8 @@
 import { splitCubic } from '../../spline'
-import { newId, POINT, POINT_STRIDE, type Key, type Shape } from '../objects'
-import { shapePointsAt } from '../evaluate'
+import { newId, POINT, POINT_STRIDE, type Shape } from '../objects'
 import type { Patch } from '../patches'
 import { refitWithout } from './refit'
 import { segmentOf } from './segment'
-
-/**
- * The outline of a shape on one frame becomes `values`: a key is made, or the touched numbers of the key there change.
- *
- * @param values  POINT_STRIDE numbers a point, moved space
- */
-export function pointsEdited(shape: Shape, frame: number, values: Float64Array): Patch[] {
-  const key = shape.keys.find((k) => k.time === frame)
-  if (!key) {
-    const before = shape.keys.findLast((k) => k.time < frame) ?? shape.keys[0]!
-    return [keyPatch(shape, frame, null, { time: frame, interpolation: before.interpolation, values })]
-  }
-  const indices: number[] = []
-  for (let i = 0; i < values.length; i++) if (values[i] !== key.values[i]) indices.push(i)
-  if (indices.length === 0) return []
-  return [
-    {
-      kind: 'values',
-      id: shape.id,
-      time: frame,
-      indices,
-      before: indices.map((i) => key.values[i]!),
-      after: indices.map((i) => values[i]!),
-    },
-  ]
-}
-
-function keyPatch(shape: Shape, time: number, before: Key | null, after: Key | null): Patch {
-  return { kind: 'key', id: shape.id, time, before, after }
-}
-
-/** A key with the outline as it is on that frame. Empty when there is one. */
-export function keyAdded(shape: Shape, frame: number): Patch[] {
-  if (shape.keys.some((k) => k.time === frame)) return []
-  return pointsEdited(shape, frame, shapePointsAt(shape, frame))
-}
-
-/** The key taken away; empty when it is the last one or not there. */
-export function keyDeleted(shape: Shape, time: number): Patch[] {
-  const key = shape.keys.find((k) => k.time === time)
-  return key && shape.keys.length > 1 ? [keyPatch(shape, time, key, null)] : []
-}
-
-/** The key moved to another frame, in place of a key that stands there. */
-export function keyMoved(shape: Shape, from: number, to: number): Patch[] {
-  const key = shape.keys.find((k) => k.time === from)
-  if (!key || from === to) return []
-  const there = shape.keys.find((k) => k.time === to) ?? null
-  return [keyPatch(shape, from, key, null), keyPatch(shape, to, there, { ...key, time: to })].reverse()
-}
-
-/** How values run from the keys at `times` to the next. */
-export function interpolationSet(shape: Shape, times: readonly number[], interpolation: Key['interpolation']): Patch[] {
-  return shape.keys
-    .filter((key) => times.includes(key.time) && key.interpolation !== interpolation)
-    .map((key) => keyPatch(shape, key.time, key, { ...key, interpolation }))
-}
 
 function structure(shape: Shape, after: Shape): Patch {
   return { kind: 'object', id: shape.id, before: shape, after }

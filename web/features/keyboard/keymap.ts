@@ -30,7 +30,7 @@ import { stopTracking } from '../../state/trackRunner'
 import { REPAIRS } from '../../state/trackRepairs'
 import { TRACK_RUNS } from '../../state/trackRuns'
 import { togglePlayback } from '../../viewer/playback'
-import { pointsEdited, valuesMovedOnPlate } from '@tender-lasso/core/document'
+import { valuesKeyed, valuesMovedOnPlate } from '@tender-lasso/core/document'
 import { translation } from '@tender-lasso/core/geometry'
 
 export interface Command {
@@ -111,7 +111,7 @@ function nudge(dx: number, dy: number) {
   }
   const patches = selectedShapes().flatMap((shape) => {
     const isChosen = (id: string) => selection.pointIds.size === 0 || selection.pointIds.has(id)
-    return pointsEdited(shape, frame, valuesMovedOnPlate(document, shape, frame, isChosen, translation(dx, dy)))
+    return valuesKeyed(shape, frame, valuesMovedOnPlate(document, shape, frame, isChosen, translation(dx, dy)))
   })
   edit('nudge', patches)
 }

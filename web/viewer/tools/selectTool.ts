@@ -2,7 +2,7 @@ import {
   find,
   outlineAt,
   pointInserted,
-  pointsEdited,
+  valuesKeyed,
   valuesMovedOnPlate,
   valuesWithTangentAt,
   type Patch,
@@ -131,7 +131,7 @@ function dragPatches(
   if (drag.kind === 'tangent') {
     const shape = find(document, 'shape', drag.shapeId)
     if (!shape) return []
-    return pointsEdited(
+    return valuesKeyed(
       shape,
       frame,
       valuesWithTangentAt(document, shape, frame, drag.index, drag.tangent, input.x, input.y, input.alt),
@@ -141,7 +141,7 @@ function dragPatches(
   return drag.shapeIds.flatMap((id) => {
     const shape = find(document, 'shape', id)
     if (!shape || !shape.pointIds.some((pointId) => drag.pointIds.has(pointId))) return []
-    return pointsEdited(
+    return valuesKeyed(
       shape,
       frame,
       valuesMovedOnPlate(document, shape, frame, (p) => drag.pointIds.has(p), map),

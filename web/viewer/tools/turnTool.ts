@@ -1,4 +1,4 @@
-import { outlineAt, pointsEdited, valuesMovedOnPlate, type Patch, type Shape } from '@tender-lasso/core/document'
+import { outlineAt, valuesKeyed, valuesMovedOnPlate, type Patch, type Shape } from '@tender-lasso/core/document'
 import { boundsOf, multiply, translation, type Matrix3 } from '@tender-lasso/core/geometry'
 import { find, shapesOf } from '@tender-lasso/core/document'
 import type { PointerInput, Tool, ToolContext } from './tool'
@@ -66,7 +66,7 @@ function turned(state: Extract<State, { kind: 'turning' }>, input: PointerInput,
   const { pointIds } = context.selection
   return chosenShapes(context).flatMap((shape) => {
     const isChosen = (id: string) => pointIds.size === 0 || pointIds.has(id)
-    return pointsEdited(shape, context.frame, valuesMovedOnPlate(context.document, shape, context.frame, isChosen, map))
+    return valuesKeyed(shape, context.frame, valuesMovedOnPlate(context.document, shape, context.frame, isChosen, map))
   })
 }
 

@@ -1,0 +1,59 @@
+import { applyToPoint, homographyOf, invert } from '../../geometry'
+import { carryingWorldAt, poseAt, worldAt } from '../evaluate'
+import { find, POSE, type Part, type RotoDocument } from '../objects'
+import type { Patch } from '../patches'
+import { valuesKeyed } from './keys'
+import { pinAt } from './movers'
+
+/** Where the pivot of a Part is on a frame, plate pixels. */
+export function pivotOnPlate(document: RotoDocument, part: Part, frame: number): [number, number] {
+  const [x, y] = applyToPoint(worldAt(document, part, frame), part.pivot[0], part.pivot[1])
+  return [x!, y!]
+}
+
+/** The Part turned by an angle (radians) and scaled about its pivot on a frame; its children go along. */
+export function poseTurned(part: Part, frame: number, angle: number, factorX = 1, factorY = factorX): Patch[] {
+  const pose = poseAt(part, frame)
+  pose[POSE.rotation]! += angle
+  pose[POSE.logScaleX]! += Math.log(factorX)
+  pose[POSE.logScaleY]! += Math.log(factorY)
+  return valuesKeyed(part, frame, pose)
+}
+
+/**
+ * The Part moved by plate pixels on a frame.
+ *
+ * @returns null when its pivot is pinned: then it turns about that place and cannot leave it
+ */
+export function poseMoved(document: RotoDocument, part: Part, frame: number, dx: number, dy: number): Patch[] | null {
+  if (part.pin) return null
+  const [x, y] = pivotOnPlate(document, part, frame)
+  const [u, v] = applyToPoint(invert(carryingWorldAt(document, part, frame)), x + dx, y + dy)
+  const pose = poseAt(part, frame)
+  pose[POSE.x] = u! - part.pivot[0]
+  pose[POSE.y] = v! - part.pivot[1]
+  return valuesKeyed(part, frame, pose)
+}
+
+/**
+ * The pivot put at a place of the plate on a frame. Pose keys are re-expressed about it, so that nothing moves on them; a
+ * pinned pivot is pinned anew at that place.
+ */
+export function pivotPlaced(document: RotoDocument, part: Part, frame: number, x: number, y: number): Patch[] {
+  const [px, py] = applyToPoint(invert(worldAt(document, part, frame)), x, y)
+  const pivot: [number, number] = [px!, py!]
+  const pixelAspect = find(document, 'shot', 'shot')?.pixelAspect ?? 1
+  const keys = part.keys.map((key) => {
+    const [dx, dy, ...turn] = key.values
+    const [ax, ay] = part.pivot
+    const pose = homographyOf([ax + dx!, ay + dy!, ...turn, 0, 0, 0], ax, ay, pixelAspect)
+    const [u, v] = applyToPoint(pose, pivot[0], pivot[1])
+    const values = key.values.slice()
+    values[POSE.x] = u! - pivot[0]
+    values[POSE.y] = v! - pivot[1]
+    return { ...key, values }
+  })
+  const to = part.pin?.to === 'track' ? { trackId: part.pin.trackId } : (part.pin?.to ?? null)
+  const after: Part = { ...part, pivot, keys, pin: pinAt(document, part, frame, to, [x, y]) }
+  return [{ kind: 'object', id: part.id, before: part, after }]
+}
