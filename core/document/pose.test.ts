@@ -11,6 +11,7 @@ import {
   keyMoved,
   moverAttached,
   outlineAt,
+  partCarriedBy,
   patchesForSamples,
   pinSet,
   pivotOnPlate,
@@ -129,6 +130,34 @@ describe('poses of Parts (formulas 4: World_c = World_p . Pose_c)', () => {
     const bent = turned(wide, 'upper', 1001, Math.PI / 2)
     // 80 pixels down are 40 pixels, each twice as wide, to the left.
     expect(pivotOnPlate(bent, partOf(bent, 'lower'), 1001)).toEqual([expect.closeTo(160, 9), expect.closeTo(100, 9)])
+  })
+})
+
+describe('another Part carries it', () => {
+  it('nothing moves on the frame and the outlines stay on their keys, with all that hangs on it', () => {
+    const other = testPart('torso', { pivot: [120, 80] })
+    let moving: RotoDocument = { objects: new Map(arm.objects).set('torso', other) }
+    moving = turned(turned(moving, 'torso', 1001, 0), 'torso', 1031, 0.8, 1.3)
+    moving = turned(moving, 'lower', 1001, 0.3)
+    const patches = partCarriedBy(moving, partOf(moving, 'upper'), 'torso', 1021)!
+    const carried = withPatches(moving, patches)
+    for (const id of ['upper', 'lower', 'hand']) {
+      const [a, b] = [moving, carried].map((d) => pivotOnPlate(d, partOf(d, id), 1021))
+      expect(Math.hypot(a![0] - b![0], a![1] - b![1])).toBeLessThan(1e-9)
+    }
+    const palm = (d: RotoDocument, frame: number) => outlineAt(d, find(d, 'shape', 'palm')!, frame)
+    const far = (frame: number) =>
+      Math.max(...palm(moving, frame).map((value, i) => Math.abs(value - palm(carried, frame)[i]!)))
+    expect(far(1001)).toBeLessThan(1e-9)
+    // From there on it goes with the torso.
+    expect(far(1031)).toBeGreaterThan(5)
+    const back = withPatches(carried, patches.toReversed().map(inverted))
+    expect(partOf(back, 'upper')).toEqual(partOf(moving, 'upper'))
+  })
+
+  it('is refused where a Part would carry itself', () => {
+    expect(partCarriedBy(arm, partOf(arm, 'upper'), 'hand', 1001)).toBeNull()
+    expect(partCarriedBy(arm, partOf(arm, 'upper'), 'upper', 1001)).toBeNull()
   })
 })
 

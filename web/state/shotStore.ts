@@ -7,6 +7,8 @@ import {
   isConflict,
   type Patch,
   type RotoDocument,
+  type Keyed,
+  type Part,
 } from '@tender-lasso/core/document'
 import { wordsOf } from './api'
 import { FrameCache } from './frameCache'
@@ -294,6 +296,18 @@ export function goTo(frame: number) {
   const [first, last] = shotRange()
   const clamped = Math.min(last, Math.max(first, Math.round(frame)))
   if (clamped !== get().frame) set({ frame: clamped })
+}
+
+/** The Part that is selected by itself: then its pose is what is turned, moved and keyed. */
+export function posedPart({ selection, document }: Pick<ShotState, 'selection' | 'document'> = get()): Part | null {
+  if (selection.shapeIds.length || !selection.partId) return null
+  return find(document, 'part', selection.partId) ?? null
+}
+
+/** What keys are made and taken away on: the selected shapes, or the pose of a Part selected by itself. */
+export function selectedKeyed(): Keyed[] {
+  const part = posedPart()
+  return part ? [part] : selectedShapes()
 }
 
 /** The shapes an edit is about: those selected, or all of the selected Part. */

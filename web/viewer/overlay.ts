@@ -2,6 +2,7 @@ import {
   isAlive,
   outlineAt,
   partsByDepth,
+  pivotOnPlate,
   shapesOf,
   type Part,
   type RotoDocument,
@@ -10,7 +11,7 @@ import {
 import { applyToPoint, type Matrix3 } from '@tender-lasso/core/geometry'
 import { flattenOutline } from '@tender-lasso/core/spline'
 import { css, partColour } from '../state/colours'
-import type { ShotState } from '../state/shotStore'
+import { posedPart, type ShotState } from '../state/shotStore'
 import type { ToolSketch } from './tools/tool'
 import { strokePolygon } from './strokePolygon'
 import { drawTracks } from './trackOverlay'
@@ -81,7 +82,11 @@ export function drawActiveLines(
     strokePolygon(context, flattenOutline(outline, 0.15))
     drawPoints(context, shape, outline, selection.pointIds, colour)
   })
-  if (state.pivot && (state.tool === 'turn' || sketch?.rings.length)) {
+  const part = posedPart({ selection, document })
+  if (part && (state.tool === 'turn' || state.tool === 'select')) {
+    const [x, y] = applyToPoint(toScreen, ...pivotOnPlate(document, part, frame))
+    drawEyelet(context, x!, y!)
+  } else if (state.pivot && (state.tool === 'turn' || sketch?.rings.length)) {
     const [x, y] = applyToPoint(toScreen, state.pivot[0], state.pivot[1])
     drawEyelet(context, x!, y!)
   }

@@ -1,4 +1,6 @@
 export * from './segment'
+export * from './descendants'
+export * from './carriedBy'
 export * from './keys'
 export * from './points'
 export * from './pose'

@@ -16,6 +16,7 @@ import {
   type Shape,
 } from '../objects'
 import type { Patch } from '../patches'
+import { withDescendants } from './descendants'
 
 /** What a track moves: a Part, a shape, or some points of a shape. */
 export type MoverTarget = Part | Shape | { kind: 'points'; shape: Shape; pointIds: readonly string[] }
@@ -198,12 +199,7 @@ function targetWorldAt(document: RotoDocument, target: MoverTarget, frame: numbe
 function shapesCarriedBy(document: RotoDocument, target: MoverTarget): Shape[] {
   if (target.kind === 'shape') return [target]
   if (target.kind === 'points') return [target.shape]
-  const partIds = new Set([target.id])
-  // Parents come before children in no order, so the tree is walked until nothing is added.
-  for (let size = 0; size !== partIds.size;) {
-    size = partIds.size
-    for (const { id, parentId } of allOf(document, 'part')) if (parentId && partIds.has(parentId)) partIds.add(id)
-  }
+  const partIds = new Set(withDescendants(document, target.id).map(({ id }) => id))
   return allOf(document, 'shape').filter((shape) => partIds.has(shape.partId))
 }
 
@@ -214,7 +210,7 @@ function withPatchesApplied(document: RotoDocument, patches: readonly Patch[]): 
 }
 
 /** Stored points, each from one map to another, so that all stay where they are. */
-function reexpressed(values: Float64Array, from: readonly Matrix3[], to: readonly Matrix3[]): Float64Array {
+export function reexpressed(values: Float64Array, from: readonly Matrix3[], to: readonly Matrix3[]): Float64Array {
   const out = values.slice()
   const maps = new Map<Matrix3, Map<Matrix3, Float64Array>>()
   from.forEach((old, i) => {

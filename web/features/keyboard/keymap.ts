@@ -6,7 +6,9 @@ import {
   movedByTrack,
   objectsDeleted,
   pointsRemoved,
+  poseMoved,
   sampleNudged,
+  type Keyed,
   type Patch,
 } from '@tender-lasso/core/document'
 import {
@@ -17,6 +19,8 @@ import {
   redo,
   say,
   select,
+  posedPart,
+  selectedKeyed,
   selectedShapes,
   setView,
   shotRange,
@@ -46,7 +50,8 @@ const get = useShot.getState
 /** Keys of the selected shapes before and after the present frame. */
 function stepKey(direction: 1 | -1) {
   const { frame } = get()
-  const times = selectedShapes().flatMap((shape) => shape.keys.map((key) => key.time))
+  const part = posedPart()
+  const times = [...(part ? [part] : []), ...selectedShapes()].flatMap(({ keys }) => keys.map((key) => key.time))
   const next =
     direction === 1
       ? times.filter((t) => t > frame).sort((a, b) => a - b)[0]
@@ -75,7 +80,7 @@ export function removeSelected() {
     return
   }
   if (selection.keyTimes.length) {
-    const patches = selectedShapes().flatMap((shape) => keysDeletedFrom(shape, selection.keyTimes))
+    const patches = selectedKeyed().flatMap((keyed) => keysDeletedFrom(keyed, selection.keyTimes))
     if (edit('delete keys', patches)) select({ keyTimes: [] })
     return
   }
@@ -92,11 +97,11 @@ export function removeSelected() {
   else say('said', `Nothing is selected on frame ${frame}`)
 }
 
-/** Patches that delete several keys, always leaving one. */
-function keysDeletedFrom(shape: ReturnType<typeof selectedShapes>[number], times: readonly number[]): Patch[] {
-  const doomed = shape.keys.filter((key) => times.includes(key.time))
-  const kept = doomed.length === shape.keys.length ? doomed.slice(1) : doomed
-  return kept.flatMap((key) => keyDeleted(shape, key.time))
+/** Patches that delete several keys, always leaving one of a shape. */
+function keysDeletedFrom(keyed: Keyed, times: readonly number[]): Patch[] {
+  const doomed = keyed.keys.filter((key) => times.includes(key.time))
+  const isAll = keyed.kind === 'shape' && doomed.length === keyed.keys.length
+  return (isAll ? doomed.slice(1) : doomed).flatMap((key) => keyDeleted(keyed, key.time))
 }
 
 function nudge(dx: number, dy: number) {
@@ -107,6 +112,13 @@ function nudge(dx: number, dy: number) {
       `nudge on ${frame}`,
       tracks.filter((track) => !track.locked).flatMap((track) => sampleNudged(track, frame, dx, dy)),
     )
+    return
+  }
+  const part = posedPart()
+  if (part) {
+    const moved = part.locked ? null : poseMoved(document, part, frame, dx, dy)
+    if (moved) edit(`nudge ${part.name}`, moved)
+    else say('doubtful', `${part.name} is ${part.locked ? 'locked' : 'pinned: turn it, or let its pivot go'}`)
     return
   }
   const patches = selectedShapes().flatMap((shape) => {
@@ -120,21 +132,21 @@ function deleteKeyHere() {
   const { frame } = get()
   edit(
     `delete the key on ${frame}`,
-    selectedShapes().flatMap((shape) => keyDeleted(shape, frame)),
+    selectedKeyed().flatMap((keyed) => keyDeleted(keyed, frame)),
   )
 }
 
 function toggleInterpolation() {
   const { frame } = get()
-  const shapes = selectedShapes()
-  const now = shapes[0]?.keys.findLast((key) => key.time <= frame)?.interpolation
+  const chosen = selectedKeyed()
+  const now = chosen[0]?.keys.findLast((key) => key.time <= frame)?.interpolation
   const next = now === 'smooth' ? 'linear' : 'smooth'
   edit(
     `${next} between keys`,
-    shapes.flatMap((shape) =>
+    chosen.flatMap((keyed) =>
       interpolationSet(
-        shape,
-        shape.keys.map((k) => k.time),
+        keyed,
+        keyed.keys.map((k) => k.time),
         next,
       ),
     ),
@@ -221,7 +233,7 @@ export const COMMANDS: readonly Command[] = [
     run: () =>
       edit(
         `key on ${get().frame}`,
-        selectedShapes().flatMap((shape) => keyAdded(shape, get().frame)),
+        selectedKeyed().flatMap((keyed) => keyAdded(keyed, get().frame)),
       ),
   },
   { keys: ['shift+k'], section: 'Shapes', words: 'Delete the key here', run: deleteKeyHere },

@@ -10,6 +10,7 @@ import { EdgeSection } from './EdgeSection'
 import { HoldoutSection } from './HoldoutSection'
 import { MotionBlurSection } from './MotionBlurSection'
 import { MoverSection } from './MoverSection'
+import { PoseSection } from './PoseSection'
 import { ShapeSection } from './ShapeSection'
 import { StudySection } from './StudySection'
 import { CombineSection } from '../track/CombineSection'
@@ -86,6 +87,9 @@ export function PropertiesPanel() {
         )}
         {part && (
           <>
+            <Section name="Pose" step={step} openAnyway={step === 'Shape' && !shape}>
+              <PoseSection part={part} />
+            </Section>
             <Section name="Mover" step={step}>
               <MoverSection part={part} />
             </Section>

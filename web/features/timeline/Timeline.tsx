@@ -21,7 +21,7 @@ const KNOT_REACH = 6
 type Drag =
   | { kind: 'scrub' }
   | { kind: 'range'; start: number }
-  | { kind: 'key'; row: Extract<TimelineRow, { kind: 'shape' }>; from: number; to: number }
+  | { kind: 'key'; row: Extract<TimelineRow, { kind: 'keys' }>; from: number; to: number }
 
 /** Time, below the picture: transport, and one of the faces of what is selected. */
 export function Timeline() {
@@ -108,12 +108,12 @@ function Threads() {
     const layout = layoutOf(event.currentTarget, info)
     const state = useShot.getState()
     const row = rowsOf(state.document, state.selection)[Math.floor((y - ROWS_TOP) / ROW_HEIGHT)]
-    if (row?.kind === 'shape' && y > ROWS_TOP) {
-      const key = row.shape.keys.find((k) => Math.abs(xOfFrame(layout, k.time) - x) <= KNOT_REACH)
+    if (row?.kind === 'keys' && y > ROWS_TOP) {
+      const key = row.keyed.keys.find((k) => Math.abs(xOfFrame(layout, k.time) - x) <= KNOT_REACH)
       if (key) {
         drag.current = { kind: 'key', row, from: key.time, to: key.time }
         const keyTimes = event.shiftKey ? [...new Set([...state.selection.keyTimes, key.time])] : [key.time]
-        select({ shapeIds: [row.shape.id], keyTimes })
+        select({ shapeIds: row.keyed.kind === 'shape' ? [row.keyed.id] : [], keyTimes })
         return
       }
     }
@@ -142,7 +142,7 @@ function Threads() {
     const ended = drag.current
     drag.current = null
     if (ended?.kind === 'key' && ended.to !== ended.from) {
-      edit(`move a key from ${ended.from} to ${ended.to}`, keyMoved(ended.row.shape, ended.from, ended.to))
+      edit(`move a key from ${ended.from} to ${ended.to}`, keyMoved(ended.row.keyed, ended.from, ended.to))
       select({ keyTimes: [ended.to] })
     }
     repaint.current()

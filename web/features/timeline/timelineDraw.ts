@@ -1,4 +1,4 @@
-import { find, shapesOf, type Part, type RotoDocument, type Shape, type Track } from '@tender-lasso/core/document'
+import { find, shapesOf, type Keyed, type Part, type RotoDocument, type Track } from '@tender-lasso/core/document'
 import { css, partColour } from '../../state/colours'
 import { mainTrackId, type Selection } from '../../state/shotStore'
 import { trackColour } from '../../state/trackColour'
@@ -6,18 +6,24 @@ import { RULER_HEIGHT, ROW_HEIGHT, ROWS_TOP, THUMBNAIL_HEIGHT, xOfFrame, type Ti
 import { drawLane, drawTrackThread, TRACK_LANES, type TrackLane } from './timelineTracks'
 
 export type TimelineRow =
-  | { kind: 'shape'; name: string; shape: Shape; part: Part }
+  | { kind: 'keys'; name: string; keyed: Keyed; part: Part }
   | { kind: 'track'; name: string; track: Track }
   | { kind: 'lane'; name: string; track: Track; lane: TrackLane }
 
-/** Rows of what is selected: its shapes' threads, its track with lanes below, then other selected tracks. */
+/** Rows of what is selected: its pose's thread when it has one, its shapes', its track with lanes below, then other selected tracks. */
 export function rowsOf(document: RotoDocument, selection: Selection): TimelineRow[] {
   const rows: TimelineRow[] = []
   const part = selection.partId ? find(document, 'part', selection.partId) : undefined
   if (part) {
+    if (part.keys.length) rows.push({ kind: 'keys', name: `${part.name}, pose`, keyed: part, part })
     const shapes = shapesOf(document, part.id)
     for (const shape of shapes)
-      rows.push({ kind: 'shape', name: shapes.length > 1 ? `${part.name}, ${shape.name}` : part.name, shape, part })
+      rows.push({
+        kind: 'keys',
+        name: shapes.length > 1 ? `${part.name}, ${shape.name}` : part.name,
+        keyed: shape,
+        part,
+      })
   }
   const trackId = mainTrackId(selection) ?? part?.mover?.trackId
   const main = trackId ? find(document, 'track', trackId) : undefined
@@ -60,19 +66,19 @@ export function isSamePicture(a: TimelinePicture, b: TimelinePicture): boolean {
 
 function isSameRow(a: TimelineRow, b: TimelineRow): boolean {
   if (a.name !== b.name) return false
-  if (a.kind !== 'shape') return b.kind === a.kind && b.track === a.track
+  if (a.kind !== 'keys') return b.kind === a.kind && b.track === a.track
   return (
-    b.kind === 'shape' &&
-    b.part === a.part &&
-    a.shape.keys.length === b.shape.keys.length &&
-    a.shape.keys.every(
-      (key, i) => key.time === b.shape.keys[i]!.time && key.interpolation === b.shape.keys[i]!.interpolation,
+    b.kind === 'keys' &&
+    b.part.life === a.part.life &&
+    a.keyed.keys.length === b.keyed.keys.length &&
+    a.keyed.keys.every(
+      (key, i) => key.time === b.keyed.keys[i]!.time && key.interpolation === b.keyed.keys[i]!.interpolation,
     )
   )
 }
 
 function coloursOf(document: RotoDocument, row: TimelineRow): string {
-  return css(row.kind === 'shape' ? partColour(document, row.part) : trackColour(document, row.track))
+  return css(row.kind === 'keys' ? partColour(document, row.part) : trackColour(document, row.track))
 }
 
 export function drawTimeline(
@@ -139,7 +145,7 @@ function drawRow(
   context.font = "12px 'Spline Sans Variable', sans-serif"
   context.fillStyle = row.kind === 'lane' ? '#8f8c86' : '#cfccc5'
   context.fillText(fittedText(context, row.name, layout.nameWidth - 18), 10, y)
-  if (row.kind === 'shape') drawThread(context, layout, picture, row, y)
+  if (row.kind === 'keys') drawThread(context, layout, picture, row, y)
   else if (row.kind === 'track') drawTrackThread(context, layout, picture.document, row.track, y)
   else drawLane(context, layout, row.track, row.lane, y)
 }
@@ -156,7 +162,7 @@ function drawThread(
   context: CanvasRenderingContext2D,
   layout: TimelineLayout,
   picture: TimelinePicture,
-  row: Extract<TimelineRow, { kind: 'shape' }>,
+  row: Extract<TimelineRow, { kind: 'keys' }>,
   y: number,
 ) {
   const colour = partColour(picture.document, row.part)
@@ -167,7 +173,7 @@ function drawThread(
   context.moveTo(xOfFrame(layout, from), y)
   context.lineTo(xOfFrame(layout, to), y)
   context.stroke()
-  for (const key of row.shape.keys) {
+  for (const key of row.keyed.keys) {
     const time = picture.drag?.from === key.time ? picture.drag.to : key.time
     const isSelected = picture.selectedTimes.includes(key.time)
     drawKnot(context, xOfFrame(layout, time), y, css(colour), isSelected, key.interpolation)

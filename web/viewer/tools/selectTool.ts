@@ -1,15 +1,19 @@
 import {
   find,
   outlineAt,
+  pivotOnPlate,
   pointInserted,
+  poseMoved,
   valuesKeyed,
   valuesMovedOnPlate,
   valuesWithTangentAt,
+  type Part,
   type Patch,
   type Shape,
 } from '@tender-lasso/core/document'
 import { translation } from '@tender-lasso/core/geometry'
-import { hitTest, reachableShapes } from './hitTest'
+import { posedPart } from '../../state/shotStore'
+import { GRAB_PIXELS, hitTest, reachableShapes } from './hitTest'
 import type { PointerInput, Tool, ToolContext, ToolStep } from './tool'
 
 type State =
@@ -21,6 +25,7 @@ type State =
 type Drag =
   | { kind: 'points'; shapeIds: readonly string[]; pointIds: ReadonlySet<string> }
   | { kind: 'tangent'; shapeId: string; index: number; tangent: 'in' | 'out' }
+  | { kind: 'part'; part: Part }
 
 const IDLE: State = { kind: 'idle' }
 /** Screen pixels the pointer must go before a press becomes a drag. */
@@ -33,6 +38,8 @@ export const selectTool: Tool<State> = {
 
   down(_state, input, context) {
     const { document, frame, selection } = context
+    const held = partHeld(input, context)
+    if (held) return pressed(input, { kind: 'part', part: held })
     const hit = hitTest(document, frame, selection.shapeIds, selection.pointIds, input.x, input.y, input.scale)
     if (!hit) {
       return { state: { kind: 'band', x: input.x, y: input.y, toX: input.x, toY: input.y, adds: input.shift } }
@@ -69,8 +76,17 @@ export const selectTool: Tool<State> = {
   up(state, input, context) {
     if (state.kind === 'band') return bandSelected(state, context)
     if (state.kind !== 'dragging') return { state: IDLE }
+    const { drag } = state
+    if (drag.kind === 'part' && drag.part.pin) {
+      return { state: IDLE, preview: [], say: `The pivot of ${drag.part.name} is pinned: turn it, or let the pivot go` }
+    }
     const patches = dragPatches(state, input, context)
-    const label = state.drag.kind === 'tangent' ? 'move a tangent' : moveLabel(state.drag, context)
+    const label =
+      drag.kind === 'part'
+        ? `move ${drag.part.name}`
+        : drag.kind === 'tangent'
+          ? 'move a tangent'
+          : moveLabel(drag, context)
     return { state: IDLE, preview: [], commit: { label, patches } }
   },
 
@@ -88,6 +104,14 @@ export const selectTool: Tool<State> = {
     const { x, y, toX, toY } = state
     return { lines: [{ points: [x, y, toX, y, toX, toY, x, toY], isClosed: true }], rings: [] }
   },
+}
+
+/** The Part selected by itself, when its pivot is under the pointer. */
+function partHeld(input: PointerInput, context: ToolContext): Part | null {
+  const part = posedPart(context)
+  if (!part || part.locked) return null
+  const [x, y] = pivotOnPlate(context.document, part, context.frame)
+  return Math.hypot(x - input.x, y - input.y) * input.scale <= GRAB_PIXELS ? part : null
 }
 
 function pressed(input: PointerInput, drag: Drag): ToolStep<State> {
@@ -128,6 +152,7 @@ function dragPatches(
   { document, frame }: ToolContext,
 ): Patch[] {
   const { drag } = state
+  if (drag.kind === 'part') return poseMoved(document, drag.part, frame, input.x - state.x, input.y - state.y) ?? []
   if (drag.kind === 'tangent') {
     const shape = find(document, 'shape', drag.shapeId)
     if (!shape) return []
