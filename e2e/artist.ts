@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import path from 'node:path'
 import { expect, type Locator, type Page } from '@playwright/test'
+import { decodeObjects, type RotoDocument } from '@tender-lasso/core/document'
 import { DATA_FOLDER } from './playwright.config'
 
 /** What the demonstration knows about itself. */
@@ -117,6 +118,14 @@ export class Artist {
     await this.page.mouse.down()
     for (let i = 2; i < points.length; i += 2) await this.page.mouse.move(...this.place(points[i]!, points[i + 1]!))
     await this.page.mouse.up()
+  }
+
+  /** The document as it is stored, once all acts are. */
+  async storedDocument(): Promise<RotoDocument> {
+    await this.saved()
+    const answer = await this.page.request.get(`/api/shots/${this.page.url().split('/').at(-1)!}/document`)
+    const objects = decodeObjects(new Uint8Array(await answer.body()))
+    return { objects: new Map(objects.map((object) => [object.id, object])) }
   }
 
   async step(name: string) {

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { expect, test, type Page } from '@playwright/test'
-import { decodeObjects, outlineAt, rationalPoint, shapesOf } from '@tender-lasso/core/document'
+import { allOf, outlineAt, rationalPoint, shapesOf } from '@tender-lasso/core/document'
 import { applyToPoint, invert } from '@tender-lasso/core/geometry'
 import { readTrackData } from '@tender-lasso/formats/trackData'
 import { Artist, truth, type Truth } from './artist'
@@ -271,12 +271,8 @@ test('many points: spread over the wall, tracked together, the list finds them',
 
 /** Where the first point of each shape of a Part is on a frame, by the document as it is stored. */
 async function firstPoints(artist: Artist, part: string, frame: number): Promise<[number, number][]> {
-  await artist.saved()
-  const shotId = artist.page.url().split('/').at(-1)!
-  const answer = await artist.page.request.get(`/api/shots/${shotId}/document`)
-  const objects = decodeObjects(new Uint8Array(await answer.body()))
-  const document = { objects: new Map(objects.map((object) => [object.id, object])) }
-  const owner = objects.find((object) => object.kind === 'part' && object.name === part)!
+  const document = await artist.storedDocument()
+  const owner = allOf(document, 'part').find(({ name }) => name === part)!
   return shapesOf(document, owner.id).map((shape) => rationalPoint(outlineAt(document, shape, frame), 0, 0))
 }
 

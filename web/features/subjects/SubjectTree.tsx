@@ -1,6 +1,6 @@
 'use client'
 
-import { allOf, fieldSet, type Part, type RotoDocument, type Subject } from '@tender-lasso/core/document'
+import { allOf, fieldSet, find, type Part, type RotoDocument, type Subject } from '@tender-lasso/core/document'
 import { css, SUBJECT_HUES } from '../../state/colours'
 import { edit, useShot } from '../../state/shotStore'
 import { NameInPlace } from './NameInPlace'
@@ -51,7 +51,7 @@ function PartsBelow({
   depth: number
 }) {
   const parts: Part[] = allOf(document, 'part')
-    .filter((part) => part.subjectId === subject.id && part.parentId === parentId)
+    .filter((part) => part.subjectId === subject.id && carrierInSubject(document, part) === parentId)
     .sort((a, b) => (a.id < b.id ? -1 : 1))
   return parts.map((part) => (
     <div key={part.id}>
@@ -59,4 +59,10 @@ function PartsBelow({
       <PartsBelow document={document} subject={subject} parentId={part.id} depth={depth + 1} />
     </div>
   ))
+}
+
+/** What carries a Part, unless that belongs to another Subject: then the Part stands at the root of its own. */
+function carrierInSubject(document: RotoDocument, part: Part): string | null {
+  const carrier = part.parentId === null ? undefined : find(document, 'part', part.parentId)
+  return carrier?.subjectId === part.subjectId ? carrier.id : null
 }
