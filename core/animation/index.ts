@@ -1,1 +1,3 @@
 export * from './keys'
+export * from './halfway'
+export * from './onionTimes'

@@ -54,6 +54,15 @@ export interface ProofLaid {
   content: { kind: 'grid' } | { kind: 'text'; text: string } | { kind: 'picture'; name: string; image: ImageBitmap }
 }
 
+/** Outlines of what is selected at times before and after the present frame. */
+export interface OnionSkin {
+  /** How many to each side; 0: none. */
+  count: number
+  by: 'keys' | 'frames'
+  opacity: number
+}
+const NO_ONION: OnionSkin = { count: 0, by: 'keys', opacity: 0.5 }
+
 export interface View {
   /** Screen pixels per plate pixel (before pixel aspect). */
   zoom: number
@@ -70,6 +79,7 @@ export interface View {
   steadyTrackId: string | null
   hideOverlays: boolean
   proofLaid: ProofLaid | null
+  onion: OnionSkin
   /** The pixels that the selected track uses on this frame are drawn. */
   showPixelsUsed: boolean
   /** Track whose centre stays put on screen while the frames change, or null. */
@@ -170,6 +180,7 @@ export const useShot = create<ShotState>(() => ({
     steadyTrackId: null,
     hideOverlays: false,
     proofLaid: null,
+    onion: NO_ONION,
     showPixelsUsed: false,
     keepInView: null,
   },

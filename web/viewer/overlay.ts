@@ -13,6 +13,8 @@ import { flattenOutline } from '@tender-lasso/core/spline'
 import { css, partColour } from '../state/colours'
 import { posedPart, type ShotState } from '../state/shotStore'
 import type { ToolSketch } from './tools/tool'
+import { drawOnionSkin } from './onionSkin'
+import { onScreen } from './onScreen'
 import { strokePolygon } from './strokePolygon'
 import { drawTracks } from './trackOverlay'
 
@@ -73,6 +75,7 @@ export function drawActiveLines(
 ) {
   if (!clear(context, state, pixelRatio)) return
   const { shown: document, frame, selection } = state
+  drawOnionSkin(context, state)
   forVisibleShapes(document, frame, (shape, part) => {
     if (!selection.shapeIds.includes(shape.id)) return
     const colour = css(partColour(document, part))
@@ -106,18 +109,6 @@ function forVisibleShapes(document: RotoDocument, frame: number, draw: (shape: S
     if (!part.visible || !isAlive(part, frame)) continue
     for (const shape of shapesOf(document, part.id)) if (shape.visible) draw(shape, part)
   }
-}
-
-/** The homogeneous outline under one more map. */
-function onScreen(outline: Float64Array, map: Matrix3): Float64Array {
-  const out = new Float64Array(outline.length)
-  for (let i = 0; i < outline.length; i += 3) {
-    const [x, y, w] = [outline[i]!, outline[i + 1]!, outline[i + 2]!]
-    out[i] = map[0]! * x + map[1]! * y + map[2]! * w
-    out[i + 1] = map[3]! * x + map[4]! * y + map[5]! * w
-    out[i + 2] = map[6]! * x + map[7]! * y + map[8]! * w
-  }
-  return out
 }
 
 /** Rings are smooth points, squares are corners; filled when selected. Tangents of selected points end in short bars. */

@@ -1,3 +1,4 @@
+import { halfwayFrame } from '@tender-lasso/core/animation'
 import {
   find,
   interpolationSet,
@@ -59,6 +60,20 @@ function stepKey(direction: 1 | -1) {
   if (next === undefined)
     say('said', times.length ? 'No further key that way' : 'Select a shape to step between its keys')
   else goTo(next)
+}
+
+/** To the middle of the longest stretch between keys of what is selected. */
+function goHalfway() {
+  const chosen = selectedKeyed()
+  if (chosen.length === 0) return say('said', 'Select a shape or a Part to go halfway between its keys')
+  const [first, last] = shotRange()
+  const frame = halfwayFrame(
+    chosen.flatMap(({ keys }) => keys.map((key) => key.time)),
+    first,
+    last,
+  )
+  if (frame === null) say('said', 'Every frame has a key')
+  else goTo(frame)
 }
 
 export function removeSelected() {
@@ -189,6 +204,7 @@ export const COMMANDS: readonly Command[] = [
   { keys: ['End'], section: 'Time', words: 'Last frame', run: () => goTo(shotRange()[1]) },
   { keys: ['ArrowDown'], section: 'Time', words: 'Next key', run: () => stepKey(1) },
   { keys: ['ArrowUp'], section: 'Time', words: 'Previous key', run: () => stepKey(-1) },
+  { keys: ['j'], section: 'Time', words: 'Jump halfway into the longest stretch between keys', run: goHalfway },
   ...VIEW_MODES.map((mode, i): Command => ({
     keys: [String(i + 1)],
     section: 'View',
@@ -203,6 +219,7 @@ export const COMMANDS: readonly Command[] = [
   },
   { keys: ['z'], section: 'View', words: 'One to one', run: () => window.dispatchEvent(new Event('view-one-to-one')) },
   { keys: ['y'], section: 'View', words: 'Steady: hold the picture still by the selected track', run: toggleSteady },
+  { keys: ['u'], section: 'View', words: 'Onion skin: outlines at the keys before and after', run: toggleOnion },
   { keys: ['shift+r'], section: 'View', words: 'Red channel', run: () => cycleChannel('red') },
   { keys: ['shift+g'], section: 'View', words: 'Green channel', run: () => cycleChannel('green') },
   { keys: ['shift+b'], section: 'View', words: 'Blue channel', run: () => cycleChannel('blue') },
@@ -261,6 +278,11 @@ export function toggleSteady() {
   const trackId = mainTrackId(selection) ?? (part?.kind === 'part' ? (part.mover?.trackId ?? null) : null)
   if (trackId) setView({ steadyTrackId: trackId })
   else say('doubtful', 'Select a track, or a Part that a track moves, to hold the picture still')
+}
+
+export function toggleOnion() {
+  const { onion } = get().view
+  setView({ onion: { ...onion, count: onion.count ? 0 : 2 } })
 }
 
 function toggleFullScreen() {

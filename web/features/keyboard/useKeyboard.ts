@@ -26,9 +26,10 @@ function isTyping(target: EventTarget | null): boolean {
 }
 
 /** A button or a choice that was clicked must not keep the keys to itself: the next key is meant for the picture. */
-function letGoOfFocus() {
+function letGoOfFocus(event: MouseEvent) {
   const active = document.activeElement as HTMLElement | null
-  if (active && active !== document.body && !isTyping(active)) active.blur()
+  const hasChosen = !!(event.target as Element | null)?.closest('.ant-select-item-option')
+  if (active && active !== document.body && (hasChosen || !isTyping(active))) active.blur()
 }
 
 /** Listens to the whole page while the workspace is open. */

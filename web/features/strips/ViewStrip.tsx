@@ -3,9 +3,17 @@
 import { useEffect, useState } from 'react'
 import { find } from '@tender-lasso/core/document'
 import { Tooltip } from 'antd'
-import { CHANNELS, frameCache, setView, useShot, VIEW_MODES, type ViewMode } from '../../state/shotStore'
+import {
+  CHANNELS,
+  frameCache,
+  setView,
+  useShot,
+  VIEW_MODES,
+  type OnionSkin,
+  type ViewMode,
+} from '../../state/shotStore'
 import { NumberField } from '../properties/NumberField'
-import { toggleSteady } from '../keyboard/keymap'
+import { toggleOnion, toggleSteady } from '../keyboard/keymap'
 import { Readout } from './Readout'
 import styles from './strips.module.css'
 
@@ -101,6 +109,7 @@ export function ViewStrip() {
           {steady ? `Steady: ${steady}` : 'Steady'}
         </button>
       </Tooltip>
+      <OnionControls />
       <span className={styles.gap} />
       <Readout />
       <CacheMeter />
@@ -110,6 +119,55 @@ export function ViewStrip() {
         </button>
       </Tooltip>
     </div>
+  )
+}
+
+/** Outlines before and after: how many, of keys or of frames, how strong. */
+function OnionControls() {
+  const onion = useShot((state) => state.view.onion)
+  const set = (change: Partial<OnionSkin>) => setView({ onion: { ...onion, ...change } })
+  return (
+    <>
+      <Tooltip title="Outlines of what is selected at the keys before and after (U)" mouseEnterDelay={0.6}>
+        <button
+          type="button"
+          className={onion.count ? styles.active : styles.choice}
+          aria-pressed={onion.count > 0}
+          onClick={toggleOnion}
+        >
+          Onion skin
+        </button>
+      </Tooltip>
+      {onion.count > 0 && (
+        <>
+          <NumberField
+            label="Outlines to each side"
+            value={onion.count}
+            min={1}
+            max={12}
+            step={1}
+            onCommit={(count) => set({ count })}
+          />
+          <button
+            type="button"
+            className={styles.choice}
+            title="Of the nearest keys, or of the nearest frames"
+            onClick={() => set({ by: onion.by === 'keys' ? 'frames' : 'keys' })}
+          >
+            {onion.by}
+          </button>
+          <NumberField
+            label="Opacity of the onion skin"
+            value={Math.round(onion.opacity * 100)}
+            unit="%"
+            min={10}
+            max={100}
+            step={5}
+            onCommit={(percent) => set({ opacity: percent / 100 })}
+          />
+        </>
+      )}
+    </>
   )
 }
 

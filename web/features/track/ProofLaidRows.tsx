@@ -5,6 +5,7 @@ import { Button, Input, Segmented } from 'antd'
 import { layInstead, layPicture } from '../../state/proofLaid'
 import { setView, useShot, type ProofLaid } from '../../state/shotStore'
 import { Row } from '../properties/Row'
+import styles from '../properties/properties.module.css'
 
 type Kind = ProofLaid['content']['kind']
 
@@ -63,11 +64,11 @@ export function ProofLaidRows() {
           event.target.value = ''
         }}
       />
-      <Row label="">
+      <div className={styles.buttons}>
         <Button size="small" onClick={() => setView({ proofLaid: null })}>
           Take it off
         </Button>
-      </Row>
+      </div>
     </>
   )
 }
