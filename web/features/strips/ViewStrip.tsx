@@ -140,14 +140,16 @@ function OnionControls() {
       </Tooltip>
       {onion.count > 0 && (
         <>
-          <NumberField
-            label="Outlines to each side"
-            value={onion.count}
-            min={1}
-            max={12}
-            step={1}
-            onCommit={(count) => set({ count })}
-          />
+          <span className={styles.few}>
+            <NumberField
+              label="Outlines to each side"
+              value={onion.count}
+              min={1}
+              max={12}
+              step={1}
+              onCommit={(count) => set({ count })}
+            />
+          </span>
           <button
             type="button"
             className={styles.choice}
