@@ -40,7 +40,7 @@ const lastWorlds = new WeakMap<RotoDocument, WeakMap<Part, { time: number; world
 
 function evaluatedWorld(document: RotoDocument, part: Part, time: number): Matrix3 {
   const carrying = carryingWorldAt(document, part, time)
-  const world = part.keys.length ? multiply(carrying, poseMatrixAt(document, part, time)) : carrying
+  const world = part.keys.length ? multiply(carrying, poseMatrix(document, part, poseAt(part, time))) : carrying
   const place = part.pin && pinnedPlaceAt(document, part, part.pin, time)
   if (!place) return world
   const [x, y] = applyToPoint(world, part.pivot[0], part.pivot[1])
@@ -62,12 +62,11 @@ export function poseAt(part: Part, time: number): Float64Array {
   return part.keys.length ? valuesAt(part.keys, time, values) : values
 }
 
-/** A pose as a map: turned and scaled about the pivot, which goes by (x, y). */
-function poseMatrixAt(document: RotoDocument, part: Part, time: number): Matrix3 {
-  const pose = poseAt(part, time)
+/** A pose as a map: turned and scaled about the pivot of the Part, which goes by (x, y). */
+export function poseMatrix(document: RotoDocument, part: Part, pose: Float64Array): Matrix3 {
   const [px, py] = part.pivot
   const channels = [px + pose[POSE.x]!, py + pose[POSE.y]!, ...pose.subarray(POSE.rotation), 0, 0, 0]
-  return homographyOf(channels, px, py, find(document, 'shot', 'shot')?.pixelAspect ?? 1)
+  return homographyOf(channels, px, py, shotPixelAspect(document))
 }
 
 function parentWorldAt(document: RotoDocument, part: Part, time: number): Matrix3 {
@@ -195,6 +194,11 @@ export function shapesOf(document: RotoDocument, partId: string): Shape[] {
 /** Parts from nearest to farthest. */
 export function partsByDepth(document: RotoDocument): Part[] {
   return allOf(document, 'part').sort((a, b) => a.depth - b.depth || (a.id < b.id ? -1 : 1))
+}
+
+/** Width of a pixel of the plate over its height. */
+export function shotPixelAspect(document: RotoDocument): number {
+  return find(document, 'shot', 'shot')?.pixelAspect ?? 1
 }
 
 /** The shutter of Parts that have none of their own. */

@@ -221,36 +221,27 @@ export class PatternTracker {
     exposing: ExposingUnder | null,
     isStreaked: boolean,
   ): { template: TemplateLevel; result: LevelResult } {
+    const sharp = this.levels[level]!
     const aligned = (template: TemplateLevel) => {
       this.load(template, image, level)
       const exposure = isStreaked ? this.roughExposure(template, start.h) : start.exposure
-      const result = this.alignLevel(template, start.h, exposure, this.options.model)
-      return { template, result, noise: this.kernel.residuals(result.h, result.exposure).noise }
+      return { template, result: this.alignLevel(template, start.h, exposure, this.options.model) }
     }
-    const best = isStreaked
-      ? aligned(this.blurredAt(level, start.h, exposing))
-      : this.sharpOrBlurred(level, start.h, exposing, aligned)
+    if (!exposing) return aligned(sharp)
+    const judged = (template: TemplateLevel) => {
+      const found = aligned(template)
+      return { ...found, noise: this.kernel.residuals(found.result.h, found.result.exposure).noise }
+    }
+    const blurred = () => this.blurredLevel(level, exposing(multiply(start.h, this.toPattern)))
+    let best = judged(isStreaked ? blurred() : sharp)
+    if (!isStreaked && best.noise >= AS_LIKE * (this.leastNoise[level] ?? 0)) {
+      const streaked = blurred()
+      const other = streaked === sharp ? best : judged(streaked)
+      // The kernel is left with the one that is kept.
+      if (other !== best) best = other.noise < best.noise ? other : judged(sharp)
+    }
     this.leastNoise[level] = Math.min(this.leastNoise[level] ?? Infinity, best.noise)
     return best
-  }
-
-  private sharpOrBlurred<A extends { noise: number }>(
-    level: number,
-    h: Matrix3,
-    exposing: ExposingUnder | null,
-    aligned: (template: TemplateLevel) => A,
-  ): A {
-    const sharp = aligned(this.levels[level]!)
-    const isAsLike = sharp.noise < AS_LIKE * (this.leastNoise[level] ?? 0)
-    const streaked = isAsLike ? this.levels[level]! : this.blurredAt(level, h, exposing)
-    if (streaked === this.levels[level]) return sharp
-    const other = aligned(streaked)
-    // The kernel is left with the one that is kept.
-    return other.noise < sharp.noise ? other : aligned(this.levels[level]!)
-  }
-
-  private blurredAt(level: number, h: Matrix3, exposing: ExposingUnder | null): TemplateLevel {
-    return this.blurredLevel(level, exposing?.(multiply(h, this.toPattern)) ?? null)
   }
 
   private alignmentOf(

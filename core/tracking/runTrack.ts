@@ -129,16 +129,12 @@ class TrackUnderWay {
     const { pattern } = this
     const fromPattern = invert(pattern.matrix)
     const prediction = multiply(carriedOn(this.previous, this.beforePrevious, pattern), fromPattern)
-    const exposing = exposingOf(
-      run,
-      pattern,
-      [this.previous, this.beforePrevious],
-      this.previousFrame === pattern.frame,
-    )
     let found = await this.nearPrediction(step, prediction)
     if (!found) {
       const picture = await this.seen(step.frame, pattern.outlines, prediction)
       if (!isInPicture(picture, pattern, prediction, run.surface)) return { reason: 'outside', frame: step.frame }
+      const isFirstStep = this.previousFrame === pattern.frame
+      const exposing = exposingOf(run, pattern, [this.previous, this.beforePrevious], isFirstStep)
       found = this.tracker!.align(picture, prediction, step.hidden, undefined, exposing)
       if (found.match < 0.8 || found.kept < 0.5) {
         // The speed may have changed at once: try from where it was, too, and keep the better.

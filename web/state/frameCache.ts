@@ -1,3 +1,4 @@
+/** Milliseconds after which it is asked again whether the machine is free. */
 const REST_MS = 250
 
 /**
@@ -75,8 +76,10 @@ export class FrameCache {
   ): Promise<void> {
     const most = Math.floor(this.budgetBytes / this.bytesPerFrame)
     const missing = frames.slice(0, most).filter((frame) => !this.bitmaps.has(frame))
-    for (let i = 0; i < missing.length && isWanted(); i += 3) {
+    for (let i = 0; i < missing.length; i += 3) {
       while (isBusy()) await new Promise((resolve) => setTimeout(resolve, REST_MS))
+      // The shot may have been closed meanwhile.
+      if (!isWanted()) return
       await Promise.all(missing.slice(i, i + 3).map((frame) => this.fetchQuietly(frame)))
     }
   }

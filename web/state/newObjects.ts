@@ -1,10 +1,10 @@
 import {
   allOf,
-  find,
   NEW_TRACK_FIELDS,
   newId,
   objectAdded,
   partsByDepth,
+  shotPixelAspect,
   type Part,
   type Patch,
   type RotoDocument,
@@ -90,7 +90,7 @@ export function newTrack(document: RotoDocument, frame: number, region: readonly
     outlines: [Float64Array.from(region)],
     minimumMatch: 0.8,
     pivot: centroidOfVertices(region),
-    pixelAspect: find(document, 'shot', 'shot')?.pixelAspect ?? 1,
+    pixelAspect: shotPixelAspect(document),
     blocks: [],
   }
 }

@@ -43,11 +43,11 @@ function drawGrid(context: CanvasRenderingContext2D, map: Matrix3, cells: number
   context.stroke()
 }
 
-let letters: { text: string; canvas: HTMLCanvasElement } | null = null
+let letters: { text: string; corners: ProofLaid['corners']; canvas: HTMLCanvasElement } | null = null
 
 /** The text on a canvas of about the proportions of the four corners, as large as fits. */
 function lettersOf(text: string, { corners }: ProofLaid): HTMLCanvasElement {
-  if (letters?.text === text) return letters.canvas
+  if (letters?.text === text && letters.corners === corners) return letters.canvas
   const side = (a: number, b: number) => Math.hypot(corners[b]! - corners[a]!, corners[b + 1]! - corners[a + 1]!)
   const canvas = document.createElement('canvas')
   canvas.height = LETTER_HEIGHT
@@ -68,7 +68,7 @@ function lettersOf(text: string, { corners }: ProofLaid): HTMLCanvasElement {
   context.fillStyle = '#ece9e2'
   context.fillText(text, canvas.width / 2, LETTER_HEIGHT / 2)
   // Until its letters are there another font stands in: not to be kept.
-  if (document.fonts.check(context.font)) letters = { text, canvas }
+  if (document.fonts.check(context.font)) letters = { text, corners, canvas }
   else void document.fonts.load(context.font)
   return canvas
 }

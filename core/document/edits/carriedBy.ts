@@ -1,9 +1,10 @@
 import { applyToPoint, invert, multiply, type Matrix3 } from '../../geometry'
-import { carryingWorldAt, pointWorldsAt } from '../evaluate'
-import { allOf, find, POSE, type Part, type RotoDocument, type Shape } from '../objects'
+import { carryingWorldAt } from '../evaluate'
+import { allOf, find, POSE, type Part, type RotoDocument } from '../objects'
 import type { Patch } from '../patches'
 import { withDescendants } from './descendants'
-import { reexpressed } from './movers'
+import { keptOnKeys } from './movers'
+import { objectsChanged } from './objects'
 
 /**
  * The Part carried by another one, or by none. On `frame` nothing moves; outlines of the Part and of what it carries stay
@@ -30,12 +31,9 @@ export function partCarriedBy(
     objects.set(member.id, inOtherSpace(now, map))
   }
   for (const shape of allOf(document, 'shape')) {
-    if (family.some(({ id }) => id === shape.partId)) objects.set(shape.id, keptOnKeys(document, after, shape))
+    if (family.some(({ id }) => id === shape.partId)) objects.set(shape.id, keptOnKeys(shape, document, after))
   }
-  return [...objects].flatMap(([id, object]): Patch[] => {
-    const before = document.objects.get(id)
-    return before && before !== object ? [{ kind: 'object', id, before, after: object }] : []
-  })
+  return objectsChanged(document, after)
 }
 
 /** Pivot and the way of the pose's keys seen from another space. */
@@ -53,12 +51,4 @@ function inOtherSpace(part: Part, map: Matrix3): Part {
     return { ...key, values }
   })
   return { ...part, pivot, keys }
-}
-
-function keptOnKeys(before: RotoDocument, after: RotoDocument, shape: Shape): Shape {
-  const keys = shape.keys.map((key) => {
-    const [old, now] = [pointWorldsAt(before, shape, key.time), pointWorldsAt(after, shape, key.time)]
-    return { ...key, values: reexpressed(key.values, old, now) }
-  })
-  return { ...shape, keys }
 }

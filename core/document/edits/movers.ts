@@ -17,6 +17,7 @@ import {
 } from '../objects'
 import type { Patch } from '../patches'
 import { withDescendants } from './descendants'
+import { objectsChanged } from './objects'
 
 /** What a track moves: a Part, a shape, or some points of a shape. */
 export type MoverTarget = Part | Shape | { kind: 'points'; shape: Shape; pointIds: readonly string[] }
@@ -112,14 +113,7 @@ export function moverDroppedAtKeys(
   const carried = shapesCarriedBy(document, target)
   const after = new Map(bareDocument.objects)
   const largest = { pixels: 0, frame: frames[0] ?? 0 }
-  for (const shape of carried) {
-    const bare = find(bareDocument, 'shape', shape.id)!
-    const keys = shape.keys.map((key) => {
-      const [old, now] = [pointWorldsAt(document, shape, key.time), pointWorldsAt(bareDocument, bare, key.time)]
-      return { ...key, values: reexpressed(key.values, old, now) }
-    })
-    after.set(shape.id, { ...bare, keys })
-  }
+  for (const shape of carried) after.set(shape.id, keptOnKeys(shape, document, bareDocument))
   const afterDocument = { objects: after }
   for (const shape of carried) {
     const now = find(afterDocument, 'shape', shape.id)!
@@ -128,11 +122,7 @@ export function moverDroppedAtKeys(
       if (pixels > largest.pixels) Object.assign(largest, { pixels, frame })
     }
   }
-  const patches = [...after].flatMap(([id, object]): Patch[] => {
-    const before = document.objects.get(id)
-    return before && before !== object ? [{ kind: 'object', id, before, after: object }] : []
-  })
-  return { patches, largest }
+  return { patches: objectsChanged(document, afterDocument), largest }
 }
 
 /**
@@ -209,8 +199,18 @@ function withPatchesApplied(document: RotoDocument, patches: readonly Patch[]): 
   return { objects }
 }
 
+/** A shape as it is in `after`, its keys re-expressed so that its outline lies on each where it lay in `before`. */
+export function keptOnKeys(shape: Shape, before: RotoDocument, after: RotoDocument): Shape {
+  const now = find(after, 'shape', shape.id)!
+  const keys = shape.keys.map((key) => {
+    const [from, to] = [pointWorldsAt(before, shape, key.time), pointWorldsAt(after, now, key.time)]
+    return { ...key, values: reexpressed(key.values, from, to) }
+  })
+  return { ...now, keys }
+}
+
 /** Stored points, each from one map to another, so that all stay where they are. */
-export function reexpressed(values: Float64Array, from: readonly Matrix3[], to: readonly Matrix3[]): Float64Array {
+function reexpressed(values: Float64Array, from: readonly Matrix3[], to: readonly Matrix3[]): Float64Array {
   const out = values.slice()
   const maps = new Map<Matrix3, Map<Matrix3, Float64Array>>()
   from.forEach((old, i) => {

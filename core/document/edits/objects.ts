@@ -7,6 +7,14 @@ export function objectAdded(object: DocumentObject): Patch {
   return { kind: 'object', id: object.id, before: null, after: object }
 }
 
+/** What of the objects of one document is another in the next; made and deleted ones are not looked for. */
+export function objectsChanged(before: RotoDocument, after: RotoDocument): Patch[] {
+  return [...after.objects].flatMap(([id, object]): Patch[] => {
+    const former = before.objects.get(id)
+    return former && former !== object ? [{ kind: 'object', id, before: former, after: object }] : []
+  })
+}
+
 /** One property changed. */
 export function fieldSet<O extends DocumentObject, F extends keyof O & string>(
   object: O,

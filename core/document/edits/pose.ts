@@ -1,6 +1,6 @@
-import { applyToPoint, homographyOf, invert } from '../../geometry'
-import { carryingWorldAt, poseAt, worldAt } from '../evaluate'
-import { find, POSE, type Part, type RotoDocument } from '../objects'
+import { applyToPoint, invert } from '../../geometry'
+import { carryingWorldAt, poseAt, poseMatrix, worldAt } from '../evaluate'
+import { POSE, type Part, type RotoDocument } from '../objects'
 import type { Patch } from '../patches'
 import { valuesKeyed } from './keys'
 import { pinAt } from './movers'
@@ -42,12 +42,8 @@ export function poseMoved(document: RotoDocument, part: Part, frame: number, dx:
 export function pivotPlaced(document: RotoDocument, part: Part, frame: number, x: number, y: number): Patch[] {
   const [px, py] = applyToPoint(invert(worldAt(document, part, frame)), x, y)
   const pivot: [number, number] = [px!, py!]
-  const pixelAspect = find(document, 'shot', 'shot')?.pixelAspect ?? 1
   const keys = part.keys.map((key) => {
-    const [dx, dy, ...turn] = key.values
-    const [ax, ay] = part.pivot
-    const pose = homographyOf([ax + dx!, ay + dy!, ...turn, 0, 0, 0], ax, ay, pixelAspect)
-    const [u, v] = applyToPoint(pose, pivot[0], pivot[1])
+    const [u, v] = applyToPoint(poseMatrix(document, part, key.values), pivot[0], pivot[1])
     const values = key.values.slice()
     values[POSE.x] = u! - pivot[0]
     values[POSE.y] = v! - pivot[1]
