@@ -46,15 +46,17 @@ export function ViewStrip() {
         </Tooltip>
       ))}
       {view.mode === 'fill' && (
-        <NumberField
-          label="Opacity of the fill"
-          value={Math.round(view.fillOpacity * 100)}
-          unit="%"
-          min={0}
-          max={100}
-          step={1}
-          onCommit={(percent) => setView({ fillOpacity: percent / 100 })}
-        />
+        <span className={styles.few}>
+          <NumberField
+            label="Opacity of the fill"
+            value={Math.round(view.fillOpacity * 100)}
+            unit="%"
+            min={0}
+            max={100}
+            step={1}
+            onCommit={(percent) => setView({ fillOpacity: percent / 100 })}
+          />
+        </span>
       )}
       {view.mode === 'cutout' && (
         <button
@@ -158,15 +160,17 @@ function OnionControls() {
           >
             {onion.by}
           </button>
-          <NumberField
-            label="Opacity of the onion skin"
-            value={Math.round(onion.opacity * 100)}
-            unit="%"
-            min={10}
-            max={100}
-            step={5}
-            onCommit={(percent) => set({ opacity: percent / 100 })}
-          />
+          <span className={styles.few}>
+            <NumberField
+              label="Opacity of the onion skin"
+              value={Math.round(onion.opacity * 100)}
+              unit="%"
+              min={10}
+              max={100}
+              step={5}
+              onCommit={(percent) => set({ opacity: percent / 100 })}
+            />
+          </span>
         </>
       )}
     </>
