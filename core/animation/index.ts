@@ -1,3 +1,4 @@
 export * from './keys'
 export * from './halfway'
 export * from './onionTimes'
+export * from './turningKeys'

@@ -1,5 +1,5 @@
 /** How values run from this key to the next. */
-export type Interpolation = 'linear' | 'smooth' | 'hold'
+export type Interpolation = 'linear' | 'smooth' | 'ease' | 'hold'
 
 /** Values at a time. `values` of all keys of one thing have the same length. */
 export interface TimedValues {
@@ -25,7 +25,8 @@ export function keyIndexBefore(keys: readonly TimedValues[], time: number): numb
  *
  * Smooth stretches are cubic Hermite curves whose slopes at the keys are the finite differences of the neighbours over
  * uneven spacing (Catmull & Rom, "A class of local interpolating splines", 1974): the curve passes through every key
- * and its velocity is continuous. At the first and last key the slope is that of the only stretch.
+ * and its velocity is continuous. At the first and last key the slope is that of the only stretch. An eased stretch goes
+ * straight from key to key and is at rest at both (3u^2 - 2u^3).
  *
  * @param out  receives the values; its length is theirs
  */
@@ -38,8 +39,9 @@ export function valuesAt(keys: readonly TimedValues[], time: number, out: Float6
   const to = keys[index + 1]!
   const span = to.time - from.time
   const u = (time - from.time) / span
-  if (from.interpolation === 'linear') {
-    for (let i = 0; i < out.length; i++) out[i] = from.values[i]! + (to.values[i]! - from.values[i]!) * u
+  if (from.interpolation !== 'smooth') {
+    const share = from.interpolation === 'ease' ? u * u * (3 - 2 * u) : u
+    for (let i = 0; i < out.length; i++) out[i] = from.values[i]! + (to.values[i]! - from.values[i]!) * share
     return out
   }
   const before = index > 0 ? keys[index - 1]! : null

@@ -66,7 +66,7 @@ const start = documentOf([
 /** A random edit that an artist could make on this document, or null when it does not apply. */
 function randomEdit(document: RotoDocument, kind: number, a: number, b: number): Patch[] | null {
   const shapes = [...document.objects.values()].filter((o) => o.kind === 'shape')
-  const parts = partsByDepth(document)
+  const parts = partsByDepth(document, 1001)
   const shape = shapes[Math.floor(a * shapes.length)]
   const part = parts[Math.floor(b * parts.length)]
   const frame = 1001 + Math.floor(b * 60)
@@ -91,7 +91,7 @@ function randomEdit(document: RotoDocument, kind: number, a: number, b: number):
       case 5:
         return part ? [fieldSet(part, 'name', `part ${Math.floor(a * 100)}`)] : []
       case 6:
-        return part ? partReordered(document, part.id, Math.floor(a * parts.length)) : []
+        return part ? partReordered(document, part.id, Math.floor(a * parts.length), 1001) : []
       case 7:
         return part ? objectsDeleted(document, [part.id]) : []
       case 8:

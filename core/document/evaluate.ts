@@ -2,11 +2,9 @@ import { valuesAt } from '../animation'
 import { isFullStrength, motionAt, strengthenedMotion, type MotionSamples } from '../motion'
 import { applyToPoint, homographyOf, identity, invert, multiply, translation, type Matrix3 } from '../geometry'
 import { centredShutter, type Shutter } from '../timing'
-import { homogeneousOutline, mixedOutline, type HomogeneousOutline } from '../spline'
 import {
   allOf,
   find,
-  POINT_STRIDE,
   POSE,
   POSE_STRIDE,
   type Carrier,
@@ -157,43 +155,21 @@ function motionSince(samples: MotionSamples, referenceFrame: number, time: numbe
   return now && reference ? multiply(now, invert(reference)) : identity()
 }
 
-/** Control points of a shape at a time, in the moved space of its Part; POINT_STRIDE numbers a point. */
-export function shapePointsAt(
-  shape: Shape,
-  time: number,
-  out: Float64Array = new Float64Array(shape.pointIds.length * POINT_STRIDE),
-): Float64Array {
-  return valuesAt(shape.keys, time, out)
-}
-
-/**
- * Outline of a shape at a time, as homogeneous control points.
- *
- * @param toTarget  plate pixels to those wanted
- */
-export function outlineAt(
-  document: RotoDocument,
-  shape: Shape,
-  time: number,
-  toTarget: Matrix3 | null = null,
-): HomogeneousOutline {
-  const points = shapePointsAt(shape, time)
-  const targeted = (map: Matrix3) => (toTarget ? multiply(toTarget, map) : map)
-  if (shape.movedPoints.length === 0) {
-    return homogeneousOutline(points, POINT_STRIDE, targeted(shapeWorldAt(document, shape, time)))
-  }
-  return mixedOutline(points, POINT_STRIDE, pointWorldsAt(document, shape, time).map(targeted))
-}
-
 export function shapesOf(document: RotoDocument, partId: string): Shape[] {
   return allOf(document, 'shape')
     .filter((shape) => shape.partId === partId)
     .sort((a, b) => a.order - b.order)
 }
 
-/** Parts from nearest to farthest. */
-export function partsByDepth(document: RotoDocument): Part[] {
-  return allOf(document, 'part').sort((a, b) => a.depth - b.depth || (a.id < b.id ? -1 : 1))
+/** Depth of a Part on a frame: that of the last depth key at or before it, or else its own. */
+export function depthOn(part: Part, frame: number): number {
+  return part.depthKeys.findLast((key) => key.frame <= frame)?.depth ?? part.depth
+}
+
+/** Parts from nearest to farthest, as they stand on a frame. */
+export function partsByDepth(document: RotoDocument, frame: number): Part[] {
+  const depths = new Map(allOf(document, 'part').map((part) => [part, depthOn(part, frame)]))
+  return [...depths.keys()].sort((a, b) => depths.get(a)! - depths.get(b)! || (a.id < b.id ? -1 : 1))
 }
 
 /** Width of a pixel of the plate over its height. */
@@ -206,7 +182,7 @@ export function shotShutter(document: RotoDocument): Shutter {
   return find(document, 'shot', 'shot')?.shutter ?? centredShutter(180)
 }
 
-/** True when the Part exists on that frame. */
-export function isAlive(part: Part, frame: number): boolean {
-  return part.life === null || (frame >= part.life[0] && frame <= part.life[1])
+/** True when the Part or the shape exists on that frame. */
+export function isAlive({ life }: Part | Shape, frame: number): boolean {
+  return life === null || (frame >= life[0] && frame <= life[1])
 }

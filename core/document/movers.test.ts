@@ -10,6 +10,8 @@ import {
   find,
   isConflict,
   movedByTrack,
+  movedOnPlate,
+  changed,
   moverAttached,
   moverDroppedAtKeys,
   moverDroppedExactly,
@@ -21,11 +23,9 @@ import {
   patchesForSamples,
   pinSet,
   pointInserted,
-  valuesKeyed,
   pointsRemoved,
   rationalPoint,
   unmeasuredSample,
-  valuesMovedOnPlate,
   worldAt,
   type MoverTarget,
   type RotoDocument,
@@ -177,8 +177,8 @@ describe('Movers (formulas 5)', () => {
       const moved = attach(start, which, 'board', 1001)
       const shape = find(moved, 'shape', 'outline')!
       const [id] = shape.pointIds.slice(1)
-      const values = valuesMovedOnPlate(moved, shape, 1035, (point) => point === id, translation(7, -3))
-      const after = withPatches(moved, valuesKeyed(shape, 1035, values))
+      const change = movedOnPlate(moved, shape, 1035, (point) => (point === id ? 1 : 0), translation(7, -3))
+      const after = withPatches(moved, changed(shape, 1035, change))
       const [p, q] = [moved, after].map((d) => rationalPoint(outlineAt(d, find(d, 'shape', 'outline')!, 1035), 1, 0))
       expect(q![0] - p![0]).toBeCloseTo(7, 9)
       expect(q![1] - p![1]).toBeCloseTo(-3, 9)

@@ -28,12 +28,14 @@ export const POINT = {
 
 const shutter = z.object({ angle: z.number().min(0).max(720), phase: z.number().min(-720).max(720) })
 
-export const interpolationSchema = z.enum(['linear', 'smooth', 'hold'])
+export const interpolationSchema = z.enum(['linear', 'smooth', 'ease', 'hold'])
 
 export const keySchema = z.object({
   time: z.number().min(-1e7).max(1e7),
   interpolation: interpolationSchema,
   values: numbers,
+  /** Of a shape: the points that this key holds; the others run on between their own keys. Missing: all. */
+  touched: z.array(id).min(1).optional(),
 })
 
 export const shotSchema = z.object({
@@ -116,6 +118,11 @@ export const partSchema = z.object({
   shade: z.number().int().min(0).max(11),
   /** Smaller is nearer to the camera. */
   depth: finite,
+  /** Other depths from some frames on, each until the next. */
+  depthKeys: z
+    .array(z.object({ frame: wholeFrame, depth: finite }))
+    .default([])
+    .refine((keys) => keys.every((k, i) => i === 0 || keys[i - 1]!.frame < k.frame), 'depths out of order'),
   pivot: point,
   ...movedFields,
   pin: pinSchema.nullable().default(null),
@@ -140,6 +147,13 @@ export const shapeSchema = z
     partId: id,
     name,
     order: finite,
+    /** What the points mean: on the curve with tangents, or corners of the polygon that a cubic B-spline rounds. */
+    curve: z.enum(['bezier', 'bspline']).default('bezier'),
+    /** false: a stroke along the points, as wide at each as the point says. */
+    isClosed: z.boolean().default(true),
+    /** Between keys: every coordinate by itself, or the turn and size of the outline and of its tangents. */
+    between: z.enum(['coordinates', 'turning']).default('coordinates'),
+    life: frameRange.nullable().default(null),
     pointIds: z.array(id).min(2).max(4096),
     /** Per point: a corner has free tangents, a smooth point has both on one line. */
     corners: z.array(z.boolean()),
@@ -160,7 +174,10 @@ export const shapeSchema = z
   .refine((s) => s.keys.every((k) => k.values.length === s.pointIds.length * POINT_STRIDE), 'key of another length')
   .refine((s) => s.keys.every((k, i) => i === 0 || s.keys[i - 1]!.time < k.time), 'keys out of order')
 
-export const objectSchema = z.union([shotSchema, subjectSchema, partSchema, shapeSchema, trackSchema])
+/** A frame or a stretch of frames with a name, for the artist to come back to. */
+export const bookmarkSchema = z.object({ kind: z.literal('bookmark'), id, name, range: frameRange })
+
+export const objectSchema = z.union([shotSchema, subjectSchema, partSchema, shapeSchema, trackSchema, bookmarkSchema])
 
 export type Key = z.infer<typeof keySchema>
 export type Shot = z.infer<typeof shotSchema>
@@ -175,6 +192,7 @@ export type Shape = z.infer<typeof shapeSchema>
 export type Keyed = Part | Shape
 /** A Part, a shape, or some points of one: what a track can move. */
 export type Moved = Pick<Part, 'mover' | 'carriers'>
+export type Bookmark = z.infer<typeof bookmarkSchema>
 export type DocumentObject = z.infer<typeof objectSchema>
 export type ObjectKind = DocumentObject['kind']
 

@@ -3,12 +3,13 @@ import { describe, expect, it } from 'vitest'
 import { applyToPoint } from '../geometry'
 import {
   applyPatch,
+  changed,
   find,
   interpolationSet,
   inverted,
   isConflict,
   keyDeleted,
-  keyMoved,
+  keysMoved,
   moverAttached,
   outlineAt,
   partCarriedBy,
@@ -39,7 +40,7 @@ const arm = documentOf([
 ])
 const partOf = (document: RotoDocument, id: string): Part => find(document, 'part', id)!
 const turned = (document: RotoDocument, id: string, frame: number, angle: number, factor = 1) =>
-  withPatches(document, poseTurned(partOf(document, id), frame, angle, factor))
+  withPatches(document, changed(partOf(document, id), frame, poseTurned(angle, factor)))
 
 const angle = fc.double({ min: -3, max: 3, noNaN: true })
 const way = fc.double({ min: -80, max: 80, noNaN: true })
@@ -78,7 +79,10 @@ describe('poses of Parts (formulas 4: World_c = World_p . Pose_c)', () => {
       fc.property(angle, way, way, (a, dx, dy) => {
         const bent = turned(arm, 'upper', 1010, a, 1.4)
         const before = pivotOnPlate(bent, partOf(bent, 'lower'), 1010)
-        const moved = withPatches(bent, poseMoved(bent, partOf(bent, 'lower'), 1010, dx, dy)!)
+        const moved = withPatches(
+          bent,
+          changed(partOf(bent, 'lower'), 1010, poseMoved(bent, partOf(bent, 'lower'), 1010, dx, dy)!),
+        )
         const after = pivotOnPlate(moved, partOf(moved, 'lower'), 1010)
         expect(Math.hypot(after[0] - before[0] - dx, after[1] - before[1] - dy)).toBeLessThan(1e-9)
       }),
@@ -90,7 +94,10 @@ describe('poses of Parts (formulas 4: World_c = World_p . Pose_c)', () => {
       fc.property(angle, angle, way, fc.double({ min: 0, max: 30, noNaN: true }), (a, b, dx, t) => {
         const pinned = withPatches(arm, pinSet(arm, partOf(arm, 'lower'), 1001, 'parent'))
         let moving = turned(turned(pinned, 'upper', 1001, 0), 'upper', 1031, a)
-        moving = withPatches(moving, poseMoved(moving, partOf(moving, 'upper'), 1020, dx, 5)!)
+        moving = withPatches(
+          moving,
+          changed(partOf(moving, 'upper'), 1020, poseMoved(moving, partOf(moving, 'upper'), 1020, dx, 5)!),
+        )
         moving = turned(moving, 'lower', 1011, b)
         const lower = partOf(moving, 'lower')
         const joint = applyToPoint(worldAt(moving, partOf(moving, 'upper'), 1001 + t), 200, 180)
@@ -165,7 +172,7 @@ describe('pose keys', () => {
   it('are moved, changed and deleted like those of shapes, to the last one, and undone', () => {
     const two = turned(turned(arm, 'upper', 1001, 0), 'upper', 1020, 0.5)
     const edits = [
-      (part: Part) => keyMoved(part, 1020, 1030),
+      (part: Part) => keysMoved(documentOf([part]), [{ id: part.id, time: 1020 }], () => 1030),
       (part: Part) => interpolationSet(part, [1001], 'linear'),
       (part: Part) => keyDeleted(part, 1001),
       (part: Part) => keyDeleted(part, 1030),
@@ -183,7 +190,7 @@ describe('pose keys', () => {
   })
 
   it('with another number of values are refused', () => {
-    const [patch] = poseTurned(partOf(arm, 'upper'), 1001, 0.1)
+    const [patch] = changed(partOf(arm, 'upper'), 1001, poseTurned(0.1))
     if (patch?.kind !== 'key') throw new Error('a first key was expected')
     const short = { ...patch, after: { ...patch.after!, values: new Float64Array(3) } }
     expect(isConflict(applyPatch(arm, short))).toBe(true)

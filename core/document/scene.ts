@@ -1,6 +1,7 @@
 import type { Scene, ScenePart } from '../raster'
 import { shutterTime } from '../timing'
-import { isAlive, outlineAt, partsByDepth, shapesOf, shotShutter } from './evaluate'
+import { isAlive, partsByDepth, shapesOf, shotShutter } from './evaluate'
+import { areasAt } from './outlines'
 import { type Part, type RotoDocument, type Shape } from './objects'
 
 /**
@@ -10,9 +11,9 @@ import { type Part, type RotoDocument, type Shape } from './objects'
  */
 export function sceneAt(document: RotoDocument, frame: number, scale = 1): Scene {
   const parts: ScenePart[] = []
-  for (const part of partsByDepth(document)) {
+  for (const part of partsByDepth(document, frame)) {
     if (!part.visible || !isAlive(part, frame)) continue
-    const shapes = shapesOf(document, part.id).filter((shape) => shape.visible)
+    const shapes = shapesOf(document, part.id).filter((shape) => shape.visible && isAlive(shape, frame))
     if (shapes.length) parts.push(scenePart(document, part, shapes, frame, scale))
   }
   return { parts }
@@ -40,7 +41,7 @@ function scenePart(document: RotoDocument, part: Part, shapes: Shape[], frame: n
       opacity: members[0]!.opacity,
       outlinesAt(u) {
         const time = shutterTime(frame, shutter, u)
-        return members.map((shape) => outlineAt(document, shape, time, toTarget))
+        return members.flatMap((shape) => areasAt(document, shape, time, toTarget))
       },
     })),
   }

@@ -1,7 +1,8 @@
 import { identity, invert, movedPolygon, multiply, type Matrix3 } from '../geometry'
 import { flattenOutline } from '../spline'
 import { shutterTime } from '../timing'
-import { isAlive, outlineAt, shapesOf, shotShutter } from './evaluate'
+import { isAlive, shapesOf, shotShutter } from './evaluate'
+import { areasAt } from './outlines'
 import { find, type RotoDocument } from './objects'
 import { followedMatrix } from './trackMotion'
 import { sampleAt } from './trackSamples'
@@ -75,8 +76,8 @@ function sweptOutlinesOf(document: RotoDocument, partId: string, frame: number):
   if (!part || !isAlive(part, frame)) return []
   const shutter = part.shutter ?? shotShutter(document)
   return shapesOf(document, partId).flatMap((shape) =>
-    Array.from({ length: SWEEP_LOOKS }, (_, i) =>
-      flattenOutline(outlineAt(document, shape, shutterTime(frame, shutter, i / (SWEEP_LOOKS - 1))), 0.25),
+    Array.from({ length: SWEEP_LOOKS }, (_, i) => shutterTime(frame, shutter, i / (SWEEP_LOOKS - 1))).flatMap((time) =>
+      areasAt(document, shape, time).map((outline) => flattenOutline(outline, 0.25)),
     ),
   )
 }

@@ -105,7 +105,9 @@ export class PartBoundaries {
         if (previous) {
           projected.forEach((points, shape) => {
             const way = (ways[shape] ??= new Float64Array(points.length / 2))
-            const before = previous![shape]!
+            const before = previous![shape]
+            // A stroke can be cut into other pieces at another time.
+            if (before?.length !== points.length || way.length !== points.length / 2) return
             for (let i = 0; i < way.length; i++) {
               way[i]! += Math.hypot(points[2 * i]! - before[2 * i]!, points[2 * i + 1]! - before[2 * i + 1]!)
               if (way[i]! > largest) largest = way[i]!

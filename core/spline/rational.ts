@@ -71,6 +71,22 @@ export function mixedOutline(points: Float64Array, stride: number, maps: readonl
   return out
 }
 
+/** A polygon x0, y0, x1, y1 ... carried by a map, its sides as cubics. */
+export function outlineOfPolygon(polygon: Float64Array, map: Matrix3): HomogeneousOutline {
+  const count = polygon.length / 2
+  const points = new Float64Array(count * 6)
+  for (let i = 0; i < count; i++) {
+    const [before, after] = [(i + count - 1) % count, (i + 1) % count]
+    for (let axis = 0; axis < 2; axis++) {
+      const here = polygon[2 * i + axis]!
+      points[6 * i + axis] = here
+      points[6 * i + 2 + axis] = (polygon[2 * before + axis]! - here) / 3
+      points[6 * i + 4 + axis] = (polygon[2 * after + axis]! - here) / 3
+    }
+  }
+  return homogeneousOutline(points, 6, map)
+}
+
 /** A growing list of numbers without garbage: flattening appends to it. */
 export class PointBuffer {
   private data = new Float64Array(1024)

@@ -1,9 +1,9 @@
 import {
   allOf,
+  find,
   NEW_TRACK_FIELDS,
   newId,
   objectAdded,
-  partsByDepth,
   shotPixelAspect,
   type Part,
   type Patch,
@@ -35,8 +35,12 @@ export function newSubject(document: RotoDocument): Subject {
   }
 }
 
-/** A Part in front of all others, of the Subject named or of a new one. */
-export function newPart(document: RotoDocument, subjectId: string | null): { part: Part; patches: Patch[] } {
+/** A Part in front of all others, of the Subject named or of a new one, turned about `pivot`. */
+export function newPart(
+  document: RotoDocument,
+  subjectId: string | null,
+  pivot: readonly [number, number] = middleOfPlate(document),
+): { part: Part; patches: Patch[] } {
   const patches: Patch[] = []
   if (subjectId === null) {
     const subject = newSubject(document)
@@ -54,8 +58,9 @@ export function newPart(document: RotoDocument, subjectId: string | null): { par
       siblings.map((p) => p.name),
     ),
     shade: siblings.length % 12,
-    depth: (partsByDepth(document)[0]?.depth ?? 1) - 1,
-    pivot: [0, 0],
+    depth: Math.min(1, ...allOf(document, 'part').flatMap(depthsOf)) - 1,
+    depthKeys: [],
+    pivot: [...pivot],
     mover: null,
     carriers: [],
     pin: null,
@@ -68,6 +73,14 @@ export function newPart(document: RotoDocument, subjectId: string | null): { par
   }
   patches.push(objectAdded(part))
   return { part, patches }
+}
+
+/** All depths that a Part has at one time or another. */
+const depthsOf = ({ depth, depthKeys }: Part) => [depth, ...depthKeys.map((key) => key.depth)]
+
+function middleOfPlate(document: RotoDocument): [number, number] {
+  const shot = find(document, 'shot', 'shot')
+  return [(shot?.width ?? 0) / 2, (shot?.height ?? 0) / 2]
 }
 
 /** Behind all tracks of the list. */

@@ -5,6 +5,7 @@ import {
   EMPTY_DOCUMENT,
   find,
   isConflict,
+  type ChosenKey,
   type Patch,
   type RotoDocument,
   type Keyed,
@@ -22,8 +23,8 @@ export interface Selection {
   pointIds: ReadonlySet<string>
   /** The one chosen last is the one that properties and lanes are about. */
   trackIds: readonly string[]
-  /** Key times selected in the timeline, of the selected shapes. */
-  keyTimes: readonly number[]
+  /** Keys selected in the timeline, of whatever shapes and Parts. */
+  keys: readonly ChosenKey[]
 }
 
 export const NOTHING_SELECTED: Selection = {
@@ -31,7 +32,7 @@ export const NOTHING_SELECTED: Selection = {
   shapeIds: [],
   pointIds: new Set(),
   trackIds: [],
-  keyTimes: [],
+  keys: [],
 }
 
 /** Tracks selected, and nothing else. */
@@ -63,6 +64,42 @@ export interface OnionSkin {
 }
 const NO_ONION: OnionSkin = { count: 0, by: 'keys', opacity: 0.5 }
 
+export const REACHES = ['here', 'onward', 'back', 'span', 'everywhere'] as const
+export type ReachKind = (typeof REACHES)[number]
+
+/** How edits of shapes and poses are made. */
+export interface Editing {
+  /** Frames that the next edit touches. */
+  reach: ReachKind
+  /** true: the Reach stays after an edit; else it falls back to Here. */
+  isReachLocked: boolean
+  /** Frames over which a Span fades on both sides. */
+  spanFalloff: number
+  /** An edit makes a key where there is none. */
+  makesKeys: boolean
+  /** A new key holds only the points that the edit moves. */
+  onlyTouched: boolean
+  /** Plate pixels round the selected points within which others go along, less the farther; 0: none. */
+  softness: number
+  /** Dragged points catch on others, on guides and on the edge of the frame. */
+  snaps: boolean
+  /** Width of a new stroke, plate pixels. */
+  strokeWidth: number
+  /** What the joints tool makes: the name of a plan. */
+  rigPlan: string
+}
+const EDITING_AS_EVER: Editing = {
+  reach: 'here',
+  isReachLocked: false,
+  spanFalloff: 4,
+  makesKeys: true,
+  onlyTouched: false,
+  softness: 0,
+  snaps: false,
+  strokeWidth: 12,
+  rigPlan: 'figure',
+}
+
 export interface View {
   /** Screen pixels per plate pixel (before pixel aspect). */
   zoom: number
@@ -80,6 +117,8 @@ export interface View {
   hideOverlays: boolean
   proofLaid: ProofLaid | null
   onion: OnionSkin
+  /** The box round the selected points is drawn. */
+  showsBox: boolean
   /** The pixels that the selected track uses on this frame are drawn. */
   showPixelsUsed: boolean
   /** Track whose centre stays put on screen while the frames change, or null. */
@@ -89,6 +128,16 @@ export interface View {
 export const TIMELINE_FACES = ['threads', 'curves', 'charts', 'proof'] as const
 /** threads and knots; channels as curves; measures as charts; the proof strip. */
 export type TimelineFace = (typeof TIMELINE_FACES)[number]
+
+/** Which rows the threads show beside those of what is selected. */
+export interface ThreadRows {
+  /** Parts whose rows stay. */
+  pinned: readonly string[]
+  /** Parts whose pose and shapes have rows of their own below the one that sums them up. */
+  unfolded: readonly string[]
+  /** Parts with this in their name have rows as well. */
+  search: string
+}
 
 export interface TrackProgress {
   trackIds: readonly string[]
@@ -136,6 +185,7 @@ export interface ShotState {
   toolBeforeHold: ToolName | null
   /** Where Turn turns about, in plate pixels; null: the middle of what is selected. */
   pivot: readonly [number, number] | null
+  editing: Editing
   selection: Selection
   view: View
   track: TrackProgress | null
@@ -143,9 +193,13 @@ export interface ShotState {
   /** Stretch of frames marked in the timeline, both ends included. */
   range: readonly [number, number] | null
   timelineFace: TimelineFace
+  threadRows: ThreadRows
   message: Message | null
+  /** What the tool under the hand waits for. */
+  prompt: string | null
   panelsHidden: boolean
   helpOpen: boolean
+  historyOpen: boolean
 }
 
 export const useShot = create<ShotState>(() => ({
@@ -166,6 +220,7 @@ export const useShot = create<ShotState>(() => ({
   tool: 'select',
   toolBeforeHold: null,
   pivot: null,
+  editing: EDITING_AS_EVER,
   selection: NOTHING_SELECTED,
   view: {
     zoom: 0,
@@ -181,6 +236,7 @@ export const useShot = create<ShotState>(() => ({
     hideOverlays: false,
     proofLaid: null,
     onion: NO_ONION,
+    showsBox: true,
     showPixelsUsed: false,
     keepInView: null,
   },
@@ -188,9 +244,12 @@ export const useShot = create<ShotState>(() => ({
   pixelsUsed: null,
   range: null,
   timelineFace: 'threads',
+  threadRows: { pinned: [], unfolded: [], search: '' },
   message: null,
+  prompt: null,
   panelsHidden: false,
   helpOpen: false,
+  historyOpen: false,
 }))
 
 const set = useShot.setState

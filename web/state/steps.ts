@@ -6,7 +6,13 @@ export const TOOLS = [
   'select',
   'lasso',
   'pen',
+  'bspline',
+  'ellipse',
+  'rectangle',
+  'stroke',
   'turn',
+  'joints',
+  'pull',
   'adjust',
   'region',
   'hole',
@@ -21,13 +27,43 @@ export const TOOL_WORDS: Record<ToolName, { name: string; key: string; hint: str
   select: {
     name: 'Select',
     key: 's',
-    hint: 'Select and move points, tangents and shapes. Shift adds; drag on empty space for a band; Alt on an outline inserts a point',
+    hint: 'Select and move points, tangents, shapes and the box round them. Shift adds; drag on empty space for a band, with Alt a free form; Alt on an outline inserts a point',
   },
   lasso: { name: 'Lasso', key: 'l', hint: 'Draw a loose freehand outline; it becomes a spline with few points' },
   pen: {
     name: 'Pen',
     key: 'p',
     hint: 'Place points one by one, drag for tangents; click the first point or press Enter to close',
+  },
+  bspline: {
+    name: 'B-spline',
+    key: 'shift+p',
+    hint: 'Place points round the piece; the curve stays smooth within them. Click the first point or press Enter to close',
+  },
+  ellipse: {
+    name: 'Ellipse',
+    key: 'shift+o',
+    hint: 'Drag from corner to corner; Shift: a circle; Alt: from its middle',
+  },
+  rectangle: {
+    name: 'Rectangle',
+    key: 'shift+t',
+    hint: 'Drag from corner to corner; Shift: a square; Alt: from its middle',
+  },
+  stroke: {
+    name: 'Stroke',
+    key: 'shift+s',
+    hint: 'Place points along something thin: a line with a width at every point. Enter ends it',
+  },
+  joints: {
+    name: 'Joints',
+    key: 'shift+j',
+    hint: 'Click the joints of a figure or a limb on one frame: Parts with loose outlines are made of them',
+  },
+  pull: {
+    name: 'Pull',
+    key: 'v',
+    hint: 'Pull at a hand or a foot: both bones of the limb follow; Alt lets them stretch',
   },
   turn: { name: 'Turn', key: 'r', hint: 'Click to put the pivot, drag to rotate about it, Shift-drag to scale' },
   region: {
@@ -71,7 +107,7 @@ export const TOOL_WORDS: Record<ToolName, { name: string; key: string; hint: str
 export const STEP_TOOLS: Record<Step, readonly ToolName[]> = {
   Study: ['select'],
   Track: ['adjust', 'region', 'hole', 'leaveOut', 'point', 'spread', 'grid'],
-  Shape: ['select', 'lasso', 'pen', 'turn'],
+  Shape: ['select', 'lasso', 'pen', 'bspline', 'ellipse', 'rectangle', 'stroke', 'turn', 'joints', 'pull'],
   Edge: ['select', 'turn'],
   Order: ['select'],
   Check: ['select'],

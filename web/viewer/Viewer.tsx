@@ -6,6 +6,7 @@ import { find } from '@tender-lasso/core/document'
 import { applyToPoint, invert, type Matrix3 } from '@tender-lasso/core/geometry'
 import { edit, frameCache, preview, say, select, setView, useShot, type ShotState } from '../state/shotStore'
 import { wordsOf } from '../state/api'
+import { editReaching, keyingNow } from '../state/keying'
 import { layProof } from '../state/proofLaid'
 import { spreadPoints } from '../state/spreadPoints'
 import type { ToolName } from '../state/steps'
@@ -13,9 +14,14 @@ import { MattePreviewer, type MattePreview } from './mattePreview'
 import { areRestingLinesOld, drawActiveLines, drawRestingLines, type OverlayPicture } from './overlay'
 import { drawLoupe } from './loupe'
 import { drawPlainPlate, isPlainView } from './plainPlate'
+import { notePointerPlace } from './pointerPlace'
 import { PlateRenderer } from './plateRenderer'
 import { stopPlayback } from './playback'
-import { lassoTool, penTool } from './tools/drawTools'
+import { ellipseTool, rectangleTool } from './tools/frameTools'
+import { jointsTool } from './tools/jointsTool'
+import { lassoTool } from './tools/lassoTool'
+import { bsplineTool, penTool, strokeTool } from './tools/penTools'
+import { pullTool } from './tools/pullTool'
 import { adjustTool } from './tools/adjustTool'
 import { pointTool } from './tools/pointTool'
 import { gridTool, holeTool, leaveOutTool, regionTool, spreadTool } from './tools/regionTool'
@@ -31,7 +37,13 @@ const TOOL_MACHINES: Record<ToolName, Tool<unknown>> = {
   select: selectTool as Tool<unknown>,
   lasso: lassoTool as Tool<unknown>,
   pen: penTool as Tool<unknown>,
+  bspline: bsplineTool as Tool<unknown>,
+  ellipse: ellipseTool as Tool<unknown>,
+  rectangle: rectangleTool as Tool<unknown>,
+  stroke: strokeTool as Tool<unknown>,
   turn: turnTool as Tool<unknown>,
+  joints: jointsTool as Tool<unknown>,
+  pull: pullTool as Tool<unknown>,
   region: regionTool as Tool<unknown>,
   leaveOut: leaveOutTool as Tool<unknown>,
   hole: holeTool as Tool<unknown>,
@@ -172,6 +184,7 @@ class ViewerStage {
       this.machine = { tool: now.tool, state: TOOL_MACHINES[now.tool].idle }
       if (now.shown !== now.document) preview([])
     }
+    if (now.tool !== before.tool || now.editing.rigPlan !== before.editing.rigPlan) this.tellPrompt()
     if (now.frame !== before.frame) {
       this.loadFrame(now.frame)
       this.panAfter(now, before)
@@ -191,6 +204,7 @@ class ViewerStage {
       now.step !== before.step ||
       now.tool !== before.tool ||
       now.pivot !== before.pivot ||
+      now.editing !== before.editing ||
       now.pixelsUsed !== before.pixelsUsed
     ) {
       this.paint(plateChanged || (now.view.steadyTrackId !== null && now.shown !== before.shown))
@@ -283,13 +297,13 @@ class ViewerStage {
         this.plateDirty = false
         this.drawPlate(state, state.info)
       }
-      const sketch = TOOL_MACHINES[this.machine.tool].sketch?.(this.machine.state) ?? null
+      const sketch = TOOL_MACHINES[this.machine.tool].sketch?.(this.machine.state, this.context()) ?? null
       const picture = { state, toScreen: this.toScreen, pixelRatio: this.ratio }
       if (areRestingLinesOld(this.restingDrawn, picture)) {
         this.restingDrawn = picture
         drawRestingLines(this.resting, picture)
       }
-      drawActiveLines(this.active, picture, sketch)
+      drawActiveLines(this.active, picture, sketch, this.pointer)
       if (this.machine.tool === 'point' && this.pointer && this.bitmap) {
         drawLoupe(this.active, this.bitmap, this.pointer, state, this.toScreen)
       }
@@ -327,8 +341,10 @@ class ViewerStage {
   }
 
   private context(): ToolContext {
-    const { document, frame, selection, pivot } = useShot.getState()
-    return { document, frame, selection, pivot }
+    const state = useShot.getState()
+    const { document, frame, selection, pivot, editing } = state
+    const { softness, snaps, strokeWidth, rigPlan } = editing
+    return { document, frame, selection, pivot, keying: keyingNow(state), softness, snaps, strokeWidth, rigPlan }
   }
 
   private pointerDown(event: PointerEvent) {
@@ -355,9 +371,9 @@ class ViewerStage {
       return
     }
     const input = this.input(event)
-    window.dispatchEvent(new CustomEvent('pointer-place', { detail: [input.x, input.y] }))
+    notePointerPlace(input.x, input.y)
     this.pointer = [input.x, input.y]
-    if (this.machine.tool === 'point') this.paint(false)
+    if (this.machine.tool === 'point' || useShot.getState().editing.reach !== 'here') this.paint(false)
     this.step((tool, state, context) => tool.move(state, input, context))
   }
 
@@ -385,13 +401,27 @@ class ViewerStage {
     const changed = result.state !== this.machine.state
     this.machine.state = result.state
     if (result.preview) preview(result.preview)
-    if (result.commit) edit(result.commit.label, result.commit.patches)
+    if (result.commit) {
+      const { label, patches, reaches } = result.commit
+      if (reaches) editReaching(label, patches)
+      else edit(label, patches)
+    }
     if (result.selection) select(result.selection)
     if (result.pivot) useShot.setState({ pivot: result.pivot })
     if (result.asks?.kind === 'spread') void spreadPoints(result.asks.outline)
     if (result.asks?.kind === 'grid') layProof(result.asks.outline)
     if (result.say) say('doubtful', result.say)
-    if (changed) this.paint(false)
+    if (result.tool) useShot.setState({ tool: result.tool })
+    if (changed) {
+      this.tellPrompt()
+      this.paint(false)
+    }
+  }
+
+  /** What the tool waits for, so that the strip can say it. */
+  private tellPrompt() {
+    const prompt = TOOL_MACHINES[this.machine.tool].prompt?.(this.machine.state, this.context()) ?? null
+    if (prompt !== useShot.getState().prompt) useShot.setState({ prompt })
   }
 
   private wheel(event: WheelEvent) {

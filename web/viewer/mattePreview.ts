@@ -189,7 +189,7 @@ function requestOf(
   quality: Quality,
   generation: number | null,
 ): Omit<MatteBandRequest, 'box'> {
-  const alive = partsByDepth(state.shown).filter((part) => part.visible && isAlive(part, state.frame))
+  const alive = partsByDepth(state.shown, state.frame).filter((part) => part.visible && isAlive(part, state.frame))
   const chosen = alive.filter((part) => part.id === state.selection.partId)
   return {
     frame: state.frame,

@@ -1,10 +1,11 @@
 import { onionTimes } from '@tender-lasso/core/animation'
-import { find, isAlive, outlineAt, type Keyed } from '@tender-lasso/core/document'
+import { find, outlineAt, type Keyed, type Shape } from '@tender-lasso/core/document'
 import { flattenOutline } from '@tender-lasso/core/spline'
 import { css, partColour } from '../state/colours'
 import { posedPart, selectedShapes, type ShotState } from '../state/shotStore'
 import { onScreen } from './onScreen'
 import { strokePolygon } from './strokePolygon'
+import { isShown } from './tools/hitTest'
 import { plateToScreen } from './viewTransform'
 
 /** Earlier outlines are dotted, later ones dashed: form tells the time, colour only whose they are. */
@@ -27,12 +28,43 @@ export function drawOnionSkin(context: CanvasRenderingContext2D, state: ShotStat
     for (const [list, dash] of [[times.before, EARLIER], [times.after, LATER]] as const) {
       context.setLineDash([...dash])
       list.forEach((time, i) => {
-        if (!isAlive(owner, time)) return
+        if (!isShown(shape, owner, time)) return
         context.strokeStyle = css(partColour(document, owner), opacity * (1 - i / (count + 1)))
-        const map = plateToScreen(view, document, time, info.pixelAspect)
-        strokePolygon(context, flattenOutline(onScreen(outlineAt(document, shape, time), map), 0.15))
+        drawOutlineOf(context, state, shape, time)
       })
     } // prettier-ignore
   }
   context.setLineDash([])
+}
+
+/** Outlines on the other keys that the gesture under way reaches, as it would leave them. */
+export function drawReachPreview(context: CanvasRenderingContext2D, state: ShotState) {
+  const { document, shown, frame } = state
+  if (document === shown) return
+  context.lineWidth = 1
+  for (const [id, object] of shown.objects) {
+    const before = document.objects.get(id)
+    if (object.kind !== 'shape' || before === object || before?.kind !== 'shape') continue
+    const part = find(shown, 'part', object.partId)
+    const reached = object.keys.filter((key) => key.time !== frame && !before.keys.includes(key)).slice(0, MOST_REACHED)
+    for (const { time } of reached) {
+      if (!isShown(object, part, time)) continue
+      context.strokeStyle = css(partColour(shown, part!), REACHED_OPACITY)
+      drawOutlineOf(context, state, object, time)
+    }
+  }
+}
+
+/** Enough to see what an edit does elsewhere; more would hide the picture. */
+const MOST_REACHED = 12
+const REACHED_OPACITY = 0.35
+
+function drawOutlineOf(
+  context: CanvasRenderingContext2D,
+  { shown, view, info }: ShotState,
+  shape: Shape,
+  time: number,
+) {
+  const map = plateToScreen(view, shown, time, info?.pixelAspect ?? 1)
+  strokePolygon(context, flattenOutline(onScreen(outlineAt(shown, shape, time), map), 0.15), shape.isClosed)
 }

@@ -1,19 +1,26 @@
 import {
+  controlPlacesAt,
   isAlive,
   outlineAt,
   partsByDepth,
   pivotOnPlate,
+  pointShares,
   shapesOf,
+  shapeWorldAt,
+  strokeSidesAt,
   type Part,
   type RotoDocument,
   type Shape,
 } from '@tender-lasso/core/document'
-import { applyToPoint, type Matrix3 } from '@tender-lasso/core/geometry'
+import { applyToPoint, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
 import { flattenOutline } from '@tender-lasso/core/spline'
 import { css, partColour } from '../state/colours'
-import { posedPart, type ShotState } from '../state/shotStore'
+import { REACH_WORDS } from '../state/keying'
+import { posedPart, type Editing, type ShotState } from '../state/shotStore'
+import { placeOfHandle, SCALE_HANDLES, selectedBox, type BoxHandle } from './tools/boxHandles'
+import { isShown } from './tools/hitTest'
 import type { ToolSketch } from './tools/tool'
-import { drawOnionSkin } from './onionSkin'
+import { drawOnionSkin, drawReachPreview } from './onionSkin'
 import { onScreen } from './onScreen'
 import { strokePolygon } from './strokePolygon'
 import { drawTracks } from './trackOverlay'
@@ -35,10 +42,9 @@ export function drawRestingLines(context: CanvasRenderingContext2D, { state, toS
   const { shown: document, frame, selection } = state
   forVisibleShapes(document, frame, (shape, part) => {
     if (selection.shapeIds.includes(shape.id)) return
-    const outline = onScreen(outlineAt(document, shape, frame), toScreen)
     context.strokeStyle = css(partColour(document, part), selection.partId === part.id ? 0.9 : 0.55)
     context.lineWidth = 1
-    strokePolygon(context, flattenOutline(outline, 0.15))
+    strokeShape(context, document, shape, frame, toScreen)
   })
   drawTracks(context, state, toScreen)
 }
@@ -72,6 +78,7 @@ export function drawActiveLines(
   context: CanvasRenderingContext2D,
   { state, toScreen, pixelRatio }: OverlayPicture,
   sketch: ToolSketch | null,
+  pointer: readonly [number, number] | null,
 ) {
   if (!clear(context, state, pixelRatio)) return
   const { shown: document, frame, selection } = state
@@ -79,12 +86,16 @@ export function drawActiveLines(
   forVisibleShapes(document, frame, (shape, part) => {
     if (!selection.shapeIds.includes(shape.id)) return
     const colour = css(partColour(document, part))
-    const outline = onScreen(outlineAt(document, shape, frame), toScreen)
     context.strokeStyle = colour
     context.lineWidth = 1.4
-    strokePolygon(context, flattenOutline(outline, 0.15))
-    drawPoints(context, shape, outline, selection.pointIds, colour)
+    const outline = strokeShape(context, document, shape, frame, toScreen)
+    const places = placesOnScreen(document, shape, frame, toScreen)
+    if (shape.curve === 'bspline') drawControlPolygon(context, places, shape.isClosed, colour)
+    const shares = pointShares(document, shape, frame, selection.pointIds, state.editing.softness)
+    drawPoints(context, shape, outline, places, selection.pointIds, shares, colour)
   })
+  drawReachPreview(context, state)
+  if (state.tool === 'select') drawBox(context, state, toScreen)
   const part = posedPart({ selection, document })
   if (part && (state.tool === 'turn' || state.tool === 'select')) {
     const [x, y] = applyToPoint(toScreen, ...pivotOnPlate(document, part, frame))
@@ -94,6 +105,22 @@ export function drawActiveLines(
     drawEyelet(context, x!, y!)
   }
   if (sketch) drawSketch(context, sketch, toScreen)
+  if (pointer && state.editing.reach !== 'here')
+    drawReachTag(context, state.editing, applyToPoint(toScreen, ...pointer))
+}
+
+/** At the pointer: which frames the next edit touches, when that is not just this one. */
+function drawReachTag(context: CanvasRenderingContext2D, { reach, isReachLocked }: Editing, at: ArrayLike<number>) {
+  const words = `${REACH_WORDS[reach].name}${isReachLocked ? ', locked' : ''}`
+  context.font = "600 11px 'Spline Sans Variable', sans-serif"
+  context.textBaseline = 'middle'
+  context.textAlign = 'left'
+  const [x, y] = [at[0]! + 14, at[1]! + 20]
+  const width = context.measureText(words).width
+  context.fillStyle = 'rgb(22 22 22 / 0.85)'
+  context.fillRect(x - 5, y - 9, width + 10, 18)
+  context.fillStyle = ACCENT
+  context.fillText(words, x, y + 0.5)
 }
 
 /** All hairlines, in CSS pixels. False when nothing is to be drawn. */
@@ -105,10 +132,89 @@ function clear(context: CanvasRenderingContext2D, state: ShotState, pixelRatio: 
 
 /** Farthest first, so that nearer outlines lie on top. */
 function forVisibleShapes(document: RotoDocument, frame: number, draw: (shape: Shape, part: Part) => void) {
-  for (const part of partsByDepth(document).reverse()) {
+  for (const part of partsByDepth(document, frame).reverse()) {
     if (!part.visible || !isAlive(part, frame)) continue
-    for (const shape of shapesOf(document, part.id)) if (shape.visible) draw(shape, part)
+    for (const shape of shapesOf(document, part.id)) if (isShown(shape, part, frame)) draw(shape, part)
   }
+}
+
+/** The line of a shape, of a stroke both its centre line and the sides of what it covers; returns the line. */
+export function strokeShape(
+  context: CanvasRenderingContext2D,
+  document: RotoDocument,
+  shape: Shape,
+  time: number,
+  toScreen: Matrix3,
+): Float64Array {
+  const outline = onScreen(outlineAt(document, shape, time), toScreen)
+  strokePolygon(context, flattenOutline(outline, 0.15), shape.isClosed)
+  if (!shape.isClosed) {
+    const map = multiply(toScreen, shapeWorldAt(document, shape, time))
+    for (const side of strokeSidesAt(document, shape, time)) {
+      const line = new Float64Array(side.length)
+      mapPlaces(side, map, line)
+      strokePolygon(context, line, false)
+    }
+  }
+  return outline
+}
+
+/** Control points, x0, y0, x1, y1 ... in CSS pixels. */
+function placesOnScreen(document: RotoDocument, shape: Shape, frame: number, toScreen: Matrix3): Float64Array {
+  const places = controlPlacesAt(document, shape, frame)
+  mapPlaces(places, toScreen, places)
+  return places
+}
+
+function mapPlaces(places: ArrayLike<number>, map: Matrix3, out: Float64Array) {
+  const point = [0, 0]
+  for (let i = 0; i < places.length; i += 2) {
+    applyToPoint(map, places[i]!, places[i + 1]!, point)
+    out[i] = point[0]!
+    out[i + 1] = point[1]!
+  }
+}
+
+function drawControlPolygon(
+  context: CanvasRenderingContext2D,
+  places: Float64Array,
+  isClosed: boolean,
+  colour: string,
+) {
+  context.save()
+  context.strokeStyle = colour
+  context.lineWidth = 0.6
+  context.setLineDash([2, 3])
+  strokePolygon(context, places, isClosed)
+  context.restore()
+}
+
+/** The box round the selected points, away from them, with its handles. */
+function drawBox(context: CanvasRenderingContext2D, state: ShotState, toScreen: Matrix3) {
+  const box = selectedBox({ document: state.shown, frame: state.frame, selection: state.selection })
+  if (!box || !state.view.showsBox) return
+  const at = (handle: BoxHandle) => {
+    const [x, y] = applyToPoint(toScreen, ...placeOfHandle(box, handle, state.view.zoom))
+    return [x!, y!] as const
+  }
+  context.save()
+  context.strokeStyle = css([236, 233, 226], 0.45)
+  context.lineWidth = 1
+  context.setLineDash([3, 3])
+  context.beginPath()
+  for (const [u, v] of [[0, 0], [1, 0], [1, 1], [0, 1]] as const) context.lineTo(...at({ kind: 'scale', u, v })) // prettier-ignore
+  context.closePath()
+  context.stroke()
+  context.setLineDash([])
+  for (const handle of SCALE_HANDLES) {
+    const [x, y] = at(handle)
+    context.strokeRect(Math.round(x) - 2.5, Math.round(y) - 2.5, 5, 5)
+  }
+  const [x, y] = at({ kind: 'turn' })
+  context.beginPath()
+  context.arc(x, y, 3.5, 0, 2 * Math.PI)
+  context.stroke()
+  context.restore()
 }
 
 /** Rings are smooth points, squares are corners; filled when selected. Tangents of selected points end in short bars. */
@@ -116,22 +222,26 @@ function drawPoints(
   context: CanvasRenderingContext2D,
   shape: Shape,
   outline: Float64Array,
+  places: Float64Array,
   selected: ReadonlySet<string>,
+  share: (pointId: string) => number,
   colour: string,
 ) {
   const count = shape.pointIds.length
   const at = (i: number): [number, number] => [outline[i]! / outline[i + 2]!, outline[i + 1]! / outline[i + 2]!]
   context.lineWidth = 1
   shape.pointIds.forEach((id, i) => {
-    const [x, y] = at(i * 9)
+    const [x, y] = [places[2 * i]!, places[2 * i + 1]!]
     const isSelected = selected.has(id)
-    if (isSelected) {
+    if (isSelected && shape.curve === 'bezier') {
       context.strokeStyle = CHALK
       drawTangent(context, x, y, ...at(i * 9 + 3))
       drawTangent(context, x, y, ...at(((i + count - 1) % count) * 9 + 6))
     }
     context.strokeStyle = isSelected ? CHALK : colour
-    context.fillStyle = isSelected ? CHALK : 'rgb(22 22 22 / 0.55)'
+    // Points that go along softly are filled by as much.
+    const part = selected.size ? share(id) : 0
+    context.fillStyle = part > 0 ? css([236, 233, 226], part) : 'rgb(22 22 22 / 0.55)'
     context.beginPath()
     if (shape.corners[i]) context.rect(x - POINT_SIZE, y - POINT_SIZE, 2 * POINT_SIZE, 2 * POINT_SIZE)
     else context.arc(x, y, POINT_SIZE, 0, 2 * Math.PI)

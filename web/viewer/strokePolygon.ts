@@ -1,7 +1,7 @@
-/** Strokes a closed polygon, CSS pixels. */
-export function strokePolygon(context: CanvasRenderingContext2D, polygon: ArrayLike<number>) {
+/** Strokes a polygon or an open line, CSS pixels. */
+export function strokePolygon(context: CanvasRenderingContext2D, polygon: ArrayLike<number>, isClosed = true) {
   context.beginPath()
   for (let i = 0; i < polygon.length; i += 2) context.lineTo(polygon[i]!, polygon[i + 1]!)
-  context.closePath()
+  if (isClosed) context.closePath()
   context.stroke()
 }

@@ -1,11 +1,11 @@
 import { applyToPoint, identity, invert, multiply, type Matrix3 } from '../../geometry'
 import { FULL_STRENGTH } from '../../motion'
-import { carryingWorldAt, moverSamples, outlineAt, pointWorldsAt, shapeWorldAt, worldAt } from '../evaluate'
+import { carryingWorldAt, moverSamples, pointWorldsAt, shapeWorldAt, worldAt } from '../evaluate'
+import { outlineAt } from '../outlines'
+import { pointsEachMapped } from '../mappedPoints'
 import {
   allOf,
   find,
-  POINT,
-  POINT_STRIDE,
   type Carrier,
   type Moved,
   type MovedPoints,
@@ -204,44 +204,10 @@ export function keptOnKeys(shape: Shape, before: RotoDocument, after: RotoDocume
   const now = find(after, 'shape', shape.id)!
   const keys = shape.keys.map((key) => {
     const [from, to] = [pointWorldsAt(before, shape, key.time), pointWorldsAt(after, now, key.time)]
-    return { ...key, values: reexpressed(key.values, from, to) }
+    const maps = from.map((old, i) => multiply(invert(to[i]!), old))
+    return { ...key, values: pointsEachMapped(key.values, maps) }
   })
   return { ...now, keys }
-}
-
-/** Stored points, each from one map to another, so that all stay where they are. */
-function reexpressed(values: Float64Array, from: readonly Matrix3[], to: readonly Matrix3[]): Float64Array {
-  const out = values.slice()
-  const maps = new Map<Matrix3, Map<Matrix3, Float64Array>>()
-  from.forEach((old, i) => {
-    const now = to[i]!
-    const known = maps.get(old) ?? new Map<Matrix3, Float64Array>()
-    maps.set(old, known)
-    const mapped = known.get(now) ?? mappedPoints(values, multiply(invert(now), old))
-    known.set(now, mapped)
-    out.set(mapped.subarray(i * POINT_STRIDE, (i + 1) * POINT_STRIDE), i * POINT_STRIDE)
-  })
-  return out
-}
-
-/** Points and tangent ends sent through a map; tangents stay relative to their point. */
-export function mappedPoints(values: Float64Array, map: Matrix3): Float64Array {
-  const out = values.slice()
-  const anchor = [0, 0]
-  const end = [0, 0]
-  for (let at = 0; at < values.length; at += POINT_STRIDE) {
-    const x = values[at]!
-    const y = values[at + 1]!
-    applyToPoint(map, x, y, anchor)
-    out[at] = anchor[0]!
-    out[at + 1] = anchor[1]!
-    for (const tangent of [POINT.inX, POINT.outX]) {
-      applyToPoint(map, x + values[at + tangent]!, y + values[at + tangent + 1]!, end)
-      out[at + tangent] = end[0]! - anchor[0]!
-      out[at + tangent + 1] = end[1]! - anchor[1]!
-    }
-  }
-  return out
 }
 
 /** Largest distance between equal parameters of two homogeneous outlines, eight samples a segment. */

@@ -1,6 +1,6 @@
-import { allOf, type DocumentObject, type RotoDocument } from '../objects'
+import { allOf, find, type DocumentObject, type Part, type RotoDocument } from '../objects'
 import type { Patch } from '../patches'
-import { partsByDepth } from '../evaluate'
+import { depthOn, partsByDepth } from '../evaluate'
 
 /** A new object. */
 export function objectAdded(object: DocumentObject): Patch {
@@ -48,13 +48,31 @@ export function objectsDeleted(document: RotoDocument, ids: readonly string[]): 
   return order.map((object) => ({ kind: 'object' as const, id: object.id, before: object, after: null }))
 }
 
-/** The Part put between two others of the depth list; `index` counts in the list without it, 0 = nearest. */
-export function partReordered(document: RotoDocument, partId: string, index: number): Patch[] {
-  const part = partsByDepth(document).find((p) => p.id === partId)
+/**
+ * The Part put between two others of the depth list of a frame; `index` counts in the list without it, 0 = nearest. A Part
+ * that has depth keys gets one on the frame, any other stands there from then on on all frames.
+ */
+export function partReordered(document: RotoDocument, partId: string, index: number, frame: number): Patch[] {
+  const part = find(document, 'part', partId)
   if (!part) return []
-  const others = partsByDepth(document).filter((p) => p.id !== partId)
-  const depth = depthBetween(others[index - 1]?.depth, others[index]?.depth)
-  return depth === part.depth ? [] : [fieldSet(part, 'depth', depth)]
+  const others = partsByDepth(document, frame).filter((p) => p.id !== partId)
+  const place = (at: number) => (others[at] ? depthOn(others[at], frame) : undefined)
+  const depth = depthBetween(place(index - 1), place(index))
+  if (depth === depthOn(part, frame)) return []
+  return part.depthKeys.length ? depthKeyed(part, frame, depth) : [fieldSet(part, 'depth', depth)]
+}
+
+/** From that frame on, until the next depth key, the Part stands at that depth. */
+export function depthKeyed(part: Part, frame: number, depth = depthOn(part, frame)): Patch[] {
+  const others = part.depthKeys.filter((key) => key.frame !== frame)
+  const keys = [...others, { frame, depth }].sort((a, b) => a.frame - b.frame)
+  return [fieldSet(part, 'depthKeys', keys)]
+}
+
+/** The depth key on that frame taken away. */
+export function depthKeyDeleted(part: Part, frame: number): Patch[] {
+  const keys = part.depthKeys.filter((key) => key.frame !== frame)
+  return keys.length === part.depthKeys.length ? [] : [fieldSet(part, 'depthKeys', keys)]
 }
 
 /** A number between two neighbours, either of which may be missing. */

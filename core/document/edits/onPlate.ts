@@ -1,63 +1,75 @@
 import { applyToPoint, identity, invert, multiply, type Matrix3 } from '../../geometry'
-import { pointWorldsAt, shapePointsAt, worldAt } from '../evaluate'
+import { pointWorldsAt, worldAt } from '../evaluate'
+import { mappedPoints } from '../mappedPoints'
 import { find, newId, POINT, POINT_STRIDE, type RotoDocument, type Shape } from '../objects'
-import { mappedPoints } from './movers'
+import { shapePointsAt } from '../shapePoints'
+import type { KeyedChange } from './change'
 
 /**
- * Points of a shape sent through a map of the plate, as the artist sees it on one frame; stored back in moved space.
+ * Points of a shape sent through a map of the plate, as the artist sees it on one frame, as a change in moved space.
  *
- * @param isChosen  which points go along; tangents go with their point
- * @param map       plate pixels to plate pixels: a move, a turn, a scale
- * @returns the shape's values on that frame, ready for valuesKeyed
+ * @param share  how much of the way a point goes along, 0 to 1; tangents go with their point
+ * @param map    plate pixels to plate pixels: a move, a turn, a scale
  */
-export function valuesMovedOnPlate(
+export function movedOnPlate(
   document: RotoDocument,
   shape: Shape,
   frame: number,
-  isChosen: (pointId: string) => boolean,
+  share: (pointId: string) => number,
   map: Matrix3,
-): Float64Array {
-  const values = shapePointsAt(shape, frame)
+): KeyedChange {
   const worlds = pointWorldsAt(document, shape, frame)
-  for (const world of new Set(worlds)) {
-    const moved = mappedPoints(values, multiply(invert(world), multiply(map, world)))
-    shape.pointIds.forEach((id, i) => {
-      if (worlds[i] !== world || !isChosen(id)) return
-      values.set(moved.subarray(i * POINT_STRIDE, (i + 1) * POINT_STRIDE), i * POINT_STRIDE)
-    })
+  const shares = shape.pointIds.map(share)
+  const inMovedSpace = [...new Set(worlds)].map(
+    (world) => [world, multiply(invert(world), multiply(map, world))] as const,
+  )
+  return (values) => {
+    const out = values.slice()
+    for (const [world, own] of inMovedSpace) {
+      const moved = mappedPoints(values, own)
+      shares.forEach((part, i) => {
+        if (part === 0 || worlds[i] !== world) return
+        const at = i * POINT_STRIDE
+        for (let n = at; n < at + POINT_STRIDE; n++)
+          out[n] = part === 1 ? moved[n]! : values[n]! * (1 - part) + moved[n]! * part
+      })
+    }
+    return out
   }
-  return values
 }
 
-/** One tangent's end put at a plate position; the other turns with it unless the point is a corner or `alone`. */
-export function valuesWithTangentAt(
+/** What happens to the other tangent of a point while one is dragged. */
+export type OtherTangent = 'as the point is' | 'stays' | 'mirrored'
+
+/** One tangent's end put at a plate position on a frame; on other keys it moves as far as it does there. */
+export function tangentPutAt(
   document: RotoDocument,
   shape: Shape,
   frame: number,
   index: number,
   tangent: 'in' | 'out',
-  plateX: number,
-  plateY: number,
-  alone: boolean,
-): Float64Array {
-  const values = shapePointsAt(shape, frame)
-  const [x, y] = applyToPoint(invert(pointWorldsAt(document, shape, frame)[index]!), plateX, plateY)
+  plate: readonly [number, number],
+  other: OtherTangent,
+): KeyedChange {
+  const [x, y] = applyToPoint(invert(pointWorldsAt(document, shape, frame)[index]!), plate[0], plate[1])
+  const here = shapePointsAt(shape, frame)
   const at = index * POINT_STRIDE
   const own = at + (tangent === 'in' ? POINT.inX : POINT.outX)
-  const other = at + (tangent === 'in' ? POINT.outX : POINT.inX)
-  const dx = x! - values[at]!
-  const dy = y! - values[at + 1]!
-  values[own] = dx
-  values[own + 1] = dy
-  if (!alone && !shape.corners[index]) {
+  const opposite = at + (tangent === 'in' ? POINT.outX : POINT.inX)
+  const [wayX, wayY] = [x! - here[at]! - here[own]!, y! - here[at + 1]! - here[own + 1]!]
+  return (values) => {
+    const out = values.slice()
+    const [dx, dy] = [values[own]! + wayX, values[own + 1]! + wayY]
+    out[own] = dx
+    out[own + 1] = dy
+    const isFree = other === 'stays' || (other === 'as the point is' && shape.corners[index])
     const length = Math.hypot(dx, dy)
-    const otherLength = Math.hypot(values[other]!, values[other + 1]!)
-    if (length > 0) {
-      values[other] = (-dx / length) * otherLength
-      values[other + 1] = (-dy / length) * otherLength
-    }
+    if (isFree || length === 0) return out
+    const otherLength = other === 'mirrored' ? length : Math.hypot(values[opposite]!, values[opposite + 1]!)
+    out[opposite] = (-dx / length) * otherLength
+    out[opposite + 1] = (-dy / length) * otherLength
+    return out
   }
-  return values
 }
 
 function worldOf(document: RotoDocument, partId: string, frame: number): Matrix3 {
@@ -76,23 +88,39 @@ export interface DrawnPoint {
   isCorner: boolean
 }
 
-/** A closed shape drawn on one frame, with one key there, stored in the moved space of its Part. */
+/** What a drawn shape is beside its points. */
+export interface DrawnForm {
+  name: string
+  order: number
+  curve?: Shape['curve']
+  isClosed?: boolean
+  /** Of a stroke, plate pixels. */
+  width?: number
+}
+
+/** A shape drawn on one frame, with one key there, stored in the moved space of its Part. */
 export function shapeDrawn(
   document: RotoDocument,
   partId: string,
   frame: number,
   points: readonly DrawnPoint[],
-  name: string,
-  order: number,
+  { name, order, curve = 'bezier', isClosed = true, width = 0 }: DrawnForm,
 ): Shape {
   const onPlate = new Float64Array(points.length * POINT_STRIDE)
-  points.forEach((p, i) => onPlate.set([p.x, p.y, p.inX, p.inY, p.outX, p.outY], i * POINT_STRIDE))
+  points.forEach((p, i) => {
+    onPlate.set([p.x, p.y, p.inX, p.inY, p.outX, p.outY], i * POINT_STRIDE)
+    onPlate[i * POINT_STRIDE + POINT.width] = width
+  })
   return {
     kind: 'shape',
     id: newId(),
     partId,
     name,
     order,
+    curve,
+    isClosed,
+    between: 'coordinates',
+    life: null,
     pointIds: points.map(() => newId()),
     corners: points.map((p) => p.isCorner),
     edge: { innerFeather: 0, outerFeather: 0, grow: 0 },
@@ -108,5 +136,22 @@ export function shapeDrawn(
         values: mappedPoints(onPlate, invert(worldOf(document, partId, frame))),
       },
     ],
+  }
+}
+
+/** Tangents of some points: both of their mean length on one line, or drawn in altogether. */
+export function tangentsMade(shape: Shape, pointIds: ReadonlySet<string>, what: 'equal' | 'none'): KeyedChange {
+  return (values) => {
+    const out = values.slice()
+    shape.pointIds.forEach((id, i) => {
+      if (!pointIds.has(id)) return
+      const at = i * POINT_STRIDE
+      const [inX, inY, outX, outY] = values.subarray(at + POINT.inX, at + POINT.inX + 4)
+      const [dx, dy] = [outX! - inX!, outY! - inY!]
+      const length = what === 'none' ? 0 : (Math.hypot(inX!, inY!) + Math.hypot(outX!, outY!)) / 2
+      const share = length / (Math.hypot(dx, dy) || 1)
+      out.set([-dx * share, -dy * share, dx * share, dy * share], at + POINT.inX)
+    })
+    return out
   }
 }

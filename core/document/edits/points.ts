@@ -1,21 +1,26 @@
 import { splitCubic } from '../../spline'
 import { newId, POINT, POINT_STRIDE, type Shape } from '../objects'
 import type { Patch } from '../patches'
+import {
+  controlPointInserted,
+  controlPointsRemoved,
+  structureChanged,
+  type Deviation,
+  type Restructured,
+} from './curveKind'
 import { refitWithout } from './refit'
-import { segmentOf } from './segment'
-
-function structure(shape: Shape, after: Shape): Patch {
-  return { kind: 'object', id: shape.id, before: shape, after }
-}
+import { segmentOf } from '../segment'
+import { wholeKeys } from '../shapePoints'
 
 /**
  * A point put on segment i at parameter t, on every key. Subdivision (de Casteljau) at one t is linear in the control
- * points, so the outline stays the same at every time, not only on the keys.
+ * points, so the outline stays the same at every time, not only on the keys. A B-spline comes as near as it can.
  */
-export function pointInserted(shape: Shape, i: number, t: number): { patches: Patch[]; pointId: string } {
+export function pointInserted(shape: Shape, i: number, t: number): Restructured & { pointId: string } {
+  if (shape.curve === 'bspline') return controlPointInserted(shape, i, t)
   const pointId = newId()
   const count = shape.pointIds.length
-  const keys = shape.keys.map((key) => {
+  const keys = wholeKeys(shape).map((key) => {
     const halves = splitCubic(segmentOf(key.values, i), t)
     const values = new Float64Array((count + 1) * POINT_STRIDE)
     const cut = (i + 1) * POINT_STRIDE
@@ -33,7 +38,10 @@ export function pointInserted(shape: Shape, i: number, t: number): { patches: Pa
     for (let channel = POINT.innerFeather; channel < POINT_STRIDE; channel++) {
       values[cut + channel] = key.values[a + channel]! * (1 - t) + key.values[b + channel]! * t
     }
-    return { ...key, values }
+    // A key that holds an end of the segment holds the point on it.
+    const ends = [shape.pointIds[i]!, shape.pointIds[(i + 1) % count]!]
+    const isHeld = key.touched?.some((id) => ends.includes(id))
+    return { ...key, values, ...(key.touched && { touched: isHeld ? [...key.touched, pointId] : key.touched }) }
   })
   const after: Shape = {
     ...shape,
@@ -47,7 +55,7 @@ export function pointInserted(shape: Shape, i: number, t: number): { patches: Pa
     ),
     keys,
   }
-  return { patches: [structure(shape, after)], pointId }
+  return { patches: [structureChanged(shape, after)], deviations: [], pointId }
 }
 
 function setTangent(values: Float64Array, at: number, x: number, y: number) {
@@ -61,18 +69,18 @@ function setTangent(values: Float64Array, at: number, x: number, y: number) {
  * @returns the patches, and for each key the largest distance in pixels between the old and the new outline; no
  *          patches when fewer than two points would be left
  */
-export function pointsRemoved(
-  shape: Shape,
-  pointIds: ReadonlySet<string>,
-): { patches: Patch[]; deviations: { time: number; pixels: number }[] } {
+export function pointsRemoved(shape: Shape, pointIds: ReadonlySet<string>): Restructured {
+  if (shape.curve === 'bspline') return controlPointsRemoved(shape, pointIds)
   const remaining = shape.pointIds.filter((id) => !pointIds.has(id))
   if (remaining.length < 2 || remaining.length === shape.pointIds.length) return { patches: [], deviations: [] }
-  const deviations: { time: number; pixels: number }[] = []
+  const deviations: Deviation[] = []
   const removed = shape.pointIds.map((id) => pointIds.has(id))
-  const keys = shape.keys.map((key) => {
+  const keys = wholeKeys(shape).flatMap((key) => {
     const refit = refitWithout(key.values, removed)
     deviations.push({ time: key.time, pixels: refit.deviation })
-    return { ...key, values: refit.values }
+    const touched = key.touched?.filter((id) => !pointIds.has(id))
+    // A key that held nothing else goes with the points.
+    return touched?.length === 0 ? [] : [{ ...key, values: refit.values, ...(touched && { touched }) }]
   })
   const movedPoints = shape.movedPoints.flatMap((group) => {
     const left = group.pointIds.filter((id) => !pointIds.has(id))
@@ -80,15 +88,15 @@ export function pointsRemoved(
   })
   const corners = shape.corners.filter((_, i) => !removed[i])
   const after = { ...shape, pointIds: remaining, corners, movedPoints, keys }
-  return { patches: [structure(shape, after)], deviations }
+  return { patches: [structureChanged(shape, after)], deviations }
 }
 
 /** Points made corners or smooth; a point made smooth gets both tangents on one line on every key. */
 export function cornersSet(shape: Shape, pointIds: ReadonlySet<string>, isCorner: boolean): Patch[] {
   const chosen = shape.pointIds.map((id) => pointIds.has(id))
-  const keys = isCorner ? shape.keys : shape.keys.map((key) => ({ ...key, values: smoothed(key.values, chosen) }))
+  const keys = isCorner ? shape.keys : wholeKeys(shape).map((key) => ({ ...key, values: smoothed(key.values, chosen) }))
   const after = { ...shape, corners: shape.corners.map((c, i) => (chosen[i] ? isCorner : c)), keys }
-  return [structure(shape, after)]
+  return [structureChanged(shape, after)]
 }
 
 function smoothed(values: Float64Array, chosen: readonly boolean[]): Float64Array {

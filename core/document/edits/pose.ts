@@ -2,7 +2,7 @@ import { applyToPoint, invert } from '../../geometry'
 import { carryingWorldAt, poseAt, poseMatrix, worldAt } from '../evaluate'
 import { POSE, type Part, type RotoDocument } from '../objects'
 import type { Patch } from '../patches'
-import { valuesKeyed } from './keys'
+import type { KeyedChange } from './change'
 import { pinAt } from './movers'
 
 /** Where the pivot of a Part is on a frame, plate pixels. */
@@ -11,28 +11,40 @@ export function pivotOnPlate(document: RotoDocument, part: Part, frame: number):
   return [x!, y!]
 }
 
-/** The Part turned by an angle (radians) and scaled about its pivot on a frame; its children go along. */
-export function poseTurned(part: Part, frame: number, angle: number, factorX = 1, factorY = factorX): Patch[] {
-  const pose = poseAt(part, frame)
-  pose[POSE.rotation]! += angle
-  pose[POSE.logScaleX]! += Math.log(factorX)
-  pose[POSE.logScaleY]! += Math.log(factorY)
-  return valuesKeyed(part, frame, pose)
+/** A Part turned by an angle (radians) and scaled about its pivot; its children go along. */
+export function poseTurned(angle: number, factorX = 1, factorY = factorX): KeyedChange {
+  return (values) => {
+    const pose = values.slice()
+    pose[POSE.rotation]! += angle
+    pose[POSE.logScaleX]! += Math.log(factorX)
+    pose[POSE.logScaleY]! += Math.log(factorY)
+    return pose
+  }
 }
 
 /**
- * The Part moved by plate pixels on a frame.
+ * The Part moved by plate pixels, as seen on a frame.
  *
  * @returns null when its pivot is pinned: then it turns about that place and cannot leave it
  */
-export function poseMoved(document: RotoDocument, part: Part, frame: number, dx: number, dy: number): Patch[] | null {
+export function poseMoved(
+  document: RotoDocument,
+  part: Part,
+  frame: number,
+  dx: number,
+  dy: number,
+): KeyedChange | null {
   if (part.pin) return null
   const [x, y] = pivotOnPlate(document, part, frame)
   const [u, v] = applyToPoint(invert(carryingWorldAt(document, part, frame)), x + dx, y + dy)
-  const pose = poseAt(part, frame)
-  pose[POSE.x] = u! - part.pivot[0]
-  pose[POSE.y] = v! - part.pivot[1]
-  return valuesKeyed(part, frame, pose)
+  const here = poseAt(part, frame)
+  const [wayX, wayY] = [u! - part.pivot[0] - here[POSE.x]!, v! - part.pivot[1] - here[POSE.y]!]
+  return (values) => {
+    const pose = values.slice()
+    pose[POSE.x]! += wayX
+    pose[POSE.y]! += wayY
+    return pose
+  }
 }
 
 /**

@@ -1,6 +1,6 @@
 import { cubicPoint, leastSquaresCubic, nearestOnCubic } from '../../spline'
 import { POINT, POINT_STRIDE } from '../objects'
-import { segmentOf } from './segment'
+import { segmentOf } from '../segment'
 
 const SAMPLES_PER_SEGMENT = 16
 

@@ -5,7 +5,7 @@ import { useEffect, useState } from 'react'
 import { Button, InputNumber, Progress, Segmented, Select, Switch } from 'antd'
 import { find, partsByDepth, shapesOf } from '@tender-lasso/core/document'
 import { api, wordsOf } from '../../state/api'
-import { say, useShot } from '../../state/shotStore'
+import { say, shotRange, useShot } from '../../state/shotStore'
 import { jobsChanged, useJobs } from '../../state/jobs'
 import type { JobInfo } from '../../state/types'
 import { Row } from '../properties/Row'
@@ -19,7 +19,7 @@ export function HandoffSection() {
   const { info, document, selection } = useShot(
     useShallow(({ info, document, selection }) => ({ info, document, selection })),
   )
-  const parts = partsByDepth(document).filter((part) => shapesOf(document, part.id).length > 0)
+  const parts = partsByDepth(document, shotRange()[0]).filter((part) => shapesOf(document, part.id).length > 0)
   const [chosen, setChosen] = useState<string[] | null>(null)
   const [range, setRange] = useState<[number, number] | null>(null)
   const [withHoldouts, setWithHoldouts] = useState(true)

@@ -2,15 +2,13 @@
 
 import { useEffect } from 'react'
 import { setView, useShot } from '../../state/shotStore'
-import { TOOL_WORDS, TOOLS } from '../../state/steps'
-import { COMMANDS, type Command } from './keymap'
+import { toolOf } from './commands/tools'
+import { commandsByKeys, useOwnKeys } from './ownKeys'
 
 /** A tool's key held longer than this over an act of the pointer is a hold: letting go returns to the former tool. */
 const HOLD_MS = 260
 /** While held, everything drawn over the picture is hidden. */
 const HIDE_KEY = 'h'
-
-const byKeys = new Map<string, Command>(COMMANDS.flatMap((command) => command.keys.map((keys) => [keys, command])))
 
 export function nameOfKeys(event: KeyboardEvent): string {
   const key = event.key.length === 1 ? event.key.toLowerCase() : event.key
@@ -35,6 +33,8 @@ function letGoOfFocus(event: MouseEvent) {
 /** Listens to the whole page while the workspace is open. */
 export function useKeyboard() {
   useEffect(() => {
+    let byKeys = commandsByKeys(useOwnKeys.getState().own)
+    const forget = useOwnKeys.subscribe(({ own }) => (byKeys = commandsByKeys(own)))
     let heldTool: { key: string; since: number; hasActed: boolean } | null = null
     const down = (event: KeyboardEvent) => {
       if (isTyping(event.target) && event.key !== 'Escape') return
@@ -46,10 +46,9 @@ export function useKeyboard() {
       const command = byKeys.get(name)
       if (!command) return
       event.preventDefault()
-      const tool = TOOLS.find((t) => TOOL_WORDS[t].key === name)
-      if (tool) {
+      if (toolOf(command)) {
         if (event.repeat) return
-        heldTool = { key: name, since: event.timeStamp, hasActed: false }
+        heldTool = { key: name.split('+').at(-1)!, since: event.timeStamp, hasActed: false }
         useShot.setState({ toolBeforeHold: useShot.getState().tool })
       }
       command.run()
@@ -72,6 +71,7 @@ export function useKeyboard() {
     window.addEventListener('keydown', down)
     window.addEventListener('keyup', up)
     return () => {
+      forget()
       window.removeEventListener('pointerdown', acted)
       window.removeEventListener('click', letGoOfFocus)
       window.removeEventListener('keydown', down)

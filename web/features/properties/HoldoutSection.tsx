@@ -1,17 +1,20 @@
 'use client'
 
 import { useShallow } from 'zustand/react/shallow'
-import { Switch } from 'antd'
-import { fieldSet, find, partsByDepth } from '@tender-lasso/core/document'
+import { Button, Switch } from 'antd'
+import { depthKeyDeleted, depthKeyed, fieldSet, find, partsByDepth } from '@tender-lasso/core/document'
 import { edit, useShot } from '../../state/shotStore'
 import { Row } from './Row'
 import styles from './properties.module.css'
 
 export function HoldoutSection() {
-  const { document, selection } = useShot(useShallow(({ document, selection }) => ({ document, selection })))
+  const { document, selection, frame } = useShot(
+    useShallow(({ document, selection, frame }) => ({ document, selection, frame })),
+  )
   const part = selection.partId ? find(document, 'part', selection.partId) : undefined
   if (!part) return null
-  const order = partsByDepth(document)
+  const order = partsByDepth(document, frame)
+  const hasKeyHere = part.depthKeys.some((key) => key.frame === frame)
   const place = order.findIndex((p) => p.id === part.id)
   return (
     <>
@@ -25,6 +28,24 @@ export function HoldoutSection() {
       <Row label="Depth">
         <span className={styles.value}>
           {place + 1} of {order.length}
+        </span>
+      </Row>
+      <Row
+        label="Depth keys"
+        help="From a keyed frame on the Part stands where it is put in the Depth list, until the next"
+      >
+        <span className={styles.buttons}>
+          <span className={styles.value}>{part.depthKeys.map((key) => key.frame).join(', ') || 'none'}</span>
+          <Button
+            size="small"
+            onClick={() =>
+              hasKeyHere
+                ? edit(`delete the depth key on ${frame}`, depthKeyDeleted(part, frame))
+                : edit(`key the depth of ${part.name} on ${frame}`, depthKeyed(part, frame))
+            }
+          >
+            {hasKeyHere ? 'Delete here' : 'Key here'}
+          </Button>
         </span>
       </Row>
       <p className={styles.hint}>Drag Parts in the Depth list to say what stands in front of what.</p>

@@ -13,6 +13,8 @@ import {
   type Part,
 } from '@tender-lasso/core/document'
 import { edit, useShot } from '../../state/shotStore'
+import { LifeRow } from './LifeRow'
+import { LimbRows } from './LimbRows'
 import { NumberField } from './NumberField'
 import { Row } from './Row'
 import styles from './properties.module.css'
@@ -25,7 +27,7 @@ export function PoseSection({ part }: { part: Part }) {
   const frame = useShot((state) => state.frame)
   const document = useShot((state) => state.document)
   const own = new Set(withDescendants(document, part.id).map(({ id }) => id))
-  const others = partsByDepth(document).filter(({ id }) => !own.has(id))
+  const others = partsByDepth(document, frame).filter(({ id }) => !own.has(id))
   const pose = poseAt(part, frame)
   const hasKeyHere = part.keys.some((key) => key.time === frame)
   const set = (channel: keyof typeof POSE, value: number) => {
@@ -102,6 +104,8 @@ export function PoseSection({ part }: { part: Part }) {
           {place('y')}
         </span>
       </Row>
+      <LimbRows part={part} />
+      <LifeRow owner={part} />
       <Row label="Pose keys">
         <span className={styles.buttons}>
           <span className={styles.value}>{part.keys.length}</span>

@@ -7,6 +7,7 @@ import { mainTrackId, useShot } from '../../state/shotStore'
 import type { Step } from '../../state/steps'
 import { HandoffSection } from '../handoff/HandoffSection'
 import { EdgeSection } from './EdgeSection'
+import { EditingSection } from './EditingSection'
 import { HoldoutSection } from './HoldoutSection'
 import { MotionBlurSection } from './MotionBlurSection'
 import { MoverSection } from './MoverSection'
@@ -83,6 +84,11 @@ export function PropertiesPanel() {
         {part && shape && (
           <Section name="Shape" step={step}>
             <ShapeSection part={part} shape={shape} />
+          </Section>
+        )}
+        {step === 'Shape' && part && (
+          <Section name="Editing" step={step}>
+            <EditingSection />
           </Section>
         )}
         {part && (

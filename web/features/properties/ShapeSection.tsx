@@ -1,28 +1,39 @@
 'use client'
 
-import { Button, Segmented } from 'antd'
+import { Button, Segmented, Select, Switch } from 'antd'
 import {
-  cornersSet,
+  betweenSet,
+  closedSet,
+  curveKindSet,
+  directionReversed,
   fieldSet,
+  find,
+  firstPointSet,
   interpolationSet,
   keyAdded,
   keyDeleted,
+  roundnessSet,
   type Interpolation,
   type Part,
   type Shape,
 } from '@tender-lasso/core/document'
-import { edit, useShot } from '../../state/shotStore'
+import { sayDeviations } from '../../state/deviations'
+import { edit, say, useShot } from '../../state/shotStore'
+import { LifeRow } from './LifeRow'
 import { NameField } from './NameField'
+import { NumberField } from './NumberField'
+import { PointRows } from './PointRows'
 import { Row } from './Row'
+import { TransformRows } from './TransformRows'
 import styles from './properties.module.css'
 
-/** The outline itself: its points and its keys. */
+const INTERPOLATIONS: readonly Interpolation[] = ['smooth', 'linear', 'ease', 'hold']
+
+/** The outline itself: its form, its points and its keys. */
 export function ShapeSection({ part, shape }: { part: Part; shape: Shape }) {
   const frame = useShot((state) => state.frame)
-  const pointIds = useShot((state) => state.selection.pointIds)
   const here = shape.keys.findLast((key) => key.time <= frame) ?? shape.keys[0]!
   const hasKeyHere = here.time === frame
-  const chosen = shape.pointIds.filter((id) => pointIds.has(id))
   return (
     <>
       <Row label="Name">
@@ -32,13 +43,11 @@ export function ShapeSection({ part, shape }: { part: Part; shape: Shape }) {
           onCommit={(name) => edit(`name ${name}`, [fieldSet(shape, 'name', name)])}
         />
       </Row>
-      <Row label="Kind">
-        <span className={styles.value}>Bézier, {shape.pointIds.length} points</span>
-      </Row>
-      <Row
-        label={part.mover ? 'Corrections' : 'Keys'}
-        help="Hand-made keys; on a moved Part they correct the Mover in its own space"
+      <div
+        className={styles.row}
+        title={part.mover ? 'Hand-made keys; they correct the Mover in its own space' : undefined}
       >
+        <span>{part.mover ? 'Corrections' : 'Keys'}</span>
         <span className={styles.buttons}>
           <span className={styles.value}>{shape.keys.length}</span>
           {hasKeyHere ? (
@@ -55,31 +64,104 @@ export function ShapeSection({ part, shape }: { part: Part; shape: Shape }) {
             </Button>
           )}
         </span>
-      </Row>
+      </div>
       <Row label="Between keys" help="From the key at or before this frame to the next">
         <Segmented<Interpolation>
           size="small"
           value={here.interpolation}
-          options={[
-            { label: 'smooth', value: 'smooth' },
-            { label: 'linear', value: 'linear' },
-            { label: 'hold', value: 'hold' },
-          ]}
+          options={[...INTERPOLATIONS]}
           onChange={(value) => edit(`${value} between keys`, interpolationSet(shape, [here.time], value))}
         />
       </Row>
-      {chosen.length > 0 && (
-        <Row label={`${chosen.length} point${chosen.length === 1 ? '' : 's'}`}>
-          <span className={styles.buttons}>
-            <Button size="small" onClick={() => edit('make points smooth', cornersSet(shape, new Set(chosen), false))}>
-              Smooth
-            </Button>
-            <Button size="small" onClick={() => edit('make points corners', cornersSet(shape, new Set(chosen), true))}>
-              Corner
-            </Button>
-          </span>
-        </Row>
-      )}
+      <Row
+        label="Runs by"
+        help="Turn and size: an outline that turns keeps its size on the way between keys, and its tangents their length"
+      >
+        <Segmented<Shape['between']>
+          size="small"
+          value={shape.between}
+          options={[
+            { label: 'coordinates', value: 'coordinates' },
+            { label: 'turn and size', value: 'turning' },
+          ]}
+          onChange={(value) => edit(`${shape.name} runs by ${value}`, betweenSet(shape, value))}
+        />
+      </Row>
+      <TransformRows />
+      <PointRows shape={shape} />
+      <FormRows shape={shape} />
+      <LifeRow owner={shape} />
     </>
   )
+}
+
+/** Kind, closedness, roundness and direction of the whole outline. */
+function FormRows({ shape }: { shape: Shape }) {
+  const pointIds = useShot((state) => state.selection.pointIds)
+  const strokeWidth = useShot((state) => state.editing.strokeWidth)
+  const [first] = shape.pointIds.filter((id) => pointIds.has(id))
+  return (
+    <>
+      <Row label="Kind" help="A B-spline becomes Bézier exactly; the other way the largest deviation is told">
+        <Select<Shape['curve']>
+          size="small"
+          aria-label="Kind of curve"
+          value={shape.curve}
+          options={[
+            { value: 'bezier', label: `Bézier${shape.curve === 'bezier' ? `, ${shape.pointIds.length} points` : ''}` },
+            {
+              value: 'bspline',
+              label: `B-spline${shape.curve === 'bspline' ? `, ${shape.pointIds.length} points` : ''}`,
+            },
+          ]}
+          onChange={(curve) => convert(shape, curve)}
+        />
+      </Row>
+      <Row label="Closed" help="Open it is a stroke along its points, as wide as each of them says">
+        <Switch
+          size="small"
+          checked={shape.isClosed}
+          onChange={(isClosed) => edit(isClosed ? 'close the outline' : 'open to a stroke', closedSet(shape, isClosed, strokeWidth))} // prettier-ignore
+        />
+      </Row>
+      {shape.curve === 'bezier' && (
+        <Row label="Roundness" help="All tangents anew, on every key: 0 a polygon, 100 as round as its points allow">
+          <NumberField
+            label="Roundness"
+            value={100}
+            min={0}
+            max={200}
+            step={5}
+            unit="%"
+            onCommit={(percent) => edit(`roundness ${percent} %`, roundnessSet(shape, percent / 100))}
+          />
+        </Row>
+      )}
+      <div className={styles.row}>
+        <span>Direction</span>
+        <span className={styles.buttons}>
+          <Button size="small" onClick={() => edit('reverse the outline', directionReversed(shape))}>
+            Reverse
+          </Button>
+          <Button
+            size="small"
+            disabled={!first || !shape.isClosed}
+            title="The selected point becomes the one that the outline is counted from"
+            onClick={() => first && edit('choose the first point', firstPointSet(shape, first))}
+          >
+            First point
+          </Button>
+        </span>
+      </div>
+    </>
+  )
+}
+
+function convert(shape: Shape, curve: Shape['curve']) {
+  const { patches, deviations } = curveKindSet(shape, curve)
+  if (!edit(`${shape.name} as ${curve === 'bspline' ? 'B-spline' : 'Bézier'}`, patches)) return
+  const after = find(useShot.getState().document, 'shape', shape.id)
+  const worst = Math.max(...deviations.map(({ pixels }) => pixels))
+  say('said', `${after?.pointIds.length ?? 0} points, off by at most ${worst.toFixed(2)} px on any key`)
+  sayDeviations(deviations)
 }

@@ -1,9 +1,12 @@
 'use client'
 
 import { useShallow } from 'zustand/react/shallow'
-import { allOf } from '@tender-lasso/core/document'
+import { Button } from 'antd'
+import { allOf, fieldSet, objectsDeleted, type Bookmark } from '@tender-lasso/core/document'
 import { rateName } from '@tender-lasso/core/timing'
-import { useShot } from '../../state/shotStore'
+import { addBookmark } from '../../state/bookmarks'
+import { edit, goTo, useShot } from '../../state/shotStore'
+import { NameField } from './NameField'
 import { Row } from './Row'
 import styles from './properties.module.css'
 
@@ -22,9 +25,61 @@ export function StudySection() {
     ['Shapes', String(allOf(document, 'shape').length)],
     ['Tracks', String(allOf(document, 'track').length)],
   ]
-  return rows.map(([label, value]) => (
-    <Row key={label} label={label}>
-      <span className={styles.value}>{value}</span>
-    </Row>
-  ))
+  return (
+    <>
+      {rows.map(([label, value]) => (
+        <Row key={label} label={label}>
+          <span className={styles.value}>{value}</span>
+        </Row>
+      ))}
+      <BookmarkRows />
+    </>
+  )
+}
+
+/** Bookmarks by name: a click goes there. */
+function BookmarkRows() {
+  const document = useShot((state) => state.document)
+  const marks = allOf(document, 'bookmark').sort((a, b) => a.range[0] - b.range[0])
+  return (
+    <>
+      {marks.map((mark) => (
+        <div key={mark.id} className={styles.row}>
+          <NameField
+            label={`Name of the bookmark ${mark.name}`}
+            value={mark.name}
+            onCommit={(name) => edit(`name the bookmark ${name}`, [fieldSet(mark, 'name', name)])}
+          />
+          <span className={styles.buttons}>
+            <Button size="small" onClick={() => goToMark(mark)}>
+              {mark.range[0] === mark.range[1] ? mark.range[0] : mark.range.join(' to ')}
+            </Button>
+            <Button
+              size="small"
+              aria-label={`Delete the bookmark ${mark.name}`}
+              onClick={() => edit(`delete the bookmark ${mark.name}`, objectsDeleted(document, [mark.id]))}
+            >
+              ×
+            </Button>
+          </span>
+        </div>
+      ))}
+      <div className={styles.row}>
+        <span>Bookmarks</span>
+        <Button
+          size="small"
+          title="Of this frame, or of the stretch marked in the timeline (Shift M)"
+          onClick={addBookmark}
+        >
+          Bookmark here
+        </Button>
+      </div>
+    </>
+  )
+}
+
+/** To the frame of a bookmark; a stretch is marked as well, so that Span and tracking take it. */
+function goToMark({ range }: Bookmark) {
+  goTo(range[0])
+  if (range[0] < range[1]) useShot.setState({ range })
 }

@@ -1,10 +1,14 @@
 'use client'
 
-import { Button, Tooltip } from 'antd'
+import { Button, Segmented, Tooltip } from 'antd'
+import { RIG_PLANS } from '@tender-lasso/core/document'
 import { useShot } from '../../state/shotStore'
 import { STEP_TOOLS, TOOL_WORDS } from '../../state/steps'
 import { stopTracking } from '../../state/trackRunner'
 import { TRACK_RUNS } from '../../state/trackRuns'
+import { setEditing } from '../../state/keying'
+import { NumberField } from '../properties/NumberField'
+import { ReachControls } from './ReachControls'
 import styles from './strips.module.css'
 
 /** Tools of the step above the picture; on the right what the step adds. */
@@ -32,8 +36,52 @@ export function ToolStrip() {
       ))}
       <span className={styles.gap} />
       {step === 'Track' && <TrackRunControls />}
-      {(step === 'Shape' || step === 'Edge') && <KeyState />}
+      {tool === 'joints' && <RigChoice />}
+      {tool === 'stroke' && <StrokeWidth />}
+      {(step === 'Shape' || step === 'Edge') && (
+        <>
+          <KeyState />
+          <ReachControls />
+        </>
+      )}
     </div>
+  )
+}
+
+/** What the joints are of, and which comes next. */
+function RigChoice() {
+  const rigPlan = useShot((state) => state.editing.rigPlan)
+  const prompt = useShot((state) => state.prompt)
+  return (
+    <>
+      <span className={styles.prompt} role="status">
+        {prompt}
+      </span>
+      <Segmented
+        size="small"
+        value={rigPlan}
+        options={RIG_PLANS.map(({ name }) => name)}
+        onChange={(name) => setEditing({ rigPlan: name })}
+      />
+    </>
+  )
+}
+
+function StrokeWidth() {
+  const strokeWidth = useShot((state) => state.editing.strokeWidth)
+  return (
+    <span className={styles.few}>
+      <NumberField
+        label="Width of a new stroke"
+        value={strokeWidth}
+        min={0.5}
+        max={1000}
+        step={1}
+        decimals={1}
+        unit="px"
+        onCommit={(width) => setEditing({ strokeWidth: width })}
+      />
+    </span>
   )
 }
 

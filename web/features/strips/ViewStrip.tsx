@@ -13,7 +13,7 @@ import {
   type ViewMode,
 } from '../../state/shotStore'
 import { NumberField } from '../properties/NumberField'
-import { toggleOnion, toggleSteady } from '../keyboard/keymap'
+import { toggleOnion, toggleSteady } from '../keyboard/commands/view'
 import { Readout } from './Readout'
 import styles from './strips.module.css'
 

@@ -11,13 +11,14 @@ import styles from './subjects.module.css'
 /** All Parts in one flat list, nearest first; dragging a row changes what stands in front of what. */
 export function DepthList() {
   const document = useShot((state) => state.document)
-  const parts = partsByDepth(document)
+  const frame = useShot((state) => state.frame)
+  const parts = partsByDepth(document, frame)
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }))
   const dropped = ({ active, over }: DragEndEvent) => {
     if (!over || active.id === over.id) return
     const index = parts.findIndex((part) => part.id === over.id)
     const name = find(document, 'part', String(active.id))?.name ?? ''
-    edit(`move ${name} in depth`, partReordered(document, String(active.id), index))
+    edit(`move ${name} in depth`, partReordered(document, String(active.id), index, frame))
   }
   if (parts.length === 0) return <p className={styles.empty}>No Parts yet. The nearest will stand at the top.</p>
   return (

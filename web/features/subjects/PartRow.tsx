@@ -23,7 +23,7 @@ export function PartRow({
 }) {
   const document = useShot((state) => state.document)
   const isSelected = useShot((state) => state.selection.partId === part.id)
-  const choose = () => select({ partId: part.id, shapeIds: [], pointIds: new Set(), trackIds: [], keyTimes: [] })
+  const choose = () => select({ partId: part.id, shapeIds: [], pointIds: new Set(), trackIds: [], keys: [] })
   return (
     <div
       className={isSelected ? styles.rowSelected : styles.row}

@@ -1,27 +1,22 @@
 'use client'
 
 import { useShallow } from 'zustand/react/shallow'
-import { useEffect, useRef, type PointerEvent } from 'react'
+import { useEffect, useRef, type MouseEvent, type PointerEvent } from 'react'
 import { Button, Tooltip } from 'antd'
 import { Pause, Play, Repeat, ArrowLeftRight } from 'lucide-react'
-import { keyMoved } from '@tender-lasso/core/document'
 import { rateName } from '@tender-lasso/core/timing'
-import { edit, frameCache, goTo, select, TIMELINE_FACES, useShot, type TimelineFace } from '../../state/shotStore'
+import { edit, frameCache, goTo, preview, select, TIMELINE_FACES, useShot, type ShotState, type TimelineFace } from '../../state/shotStore' // prettier-ignore
 import { stopPlayback, togglePlayback } from '../../viewer/playback'
-import { drawTimeline, isSamePicture, rowsOf, type TimelinePicture, type TimelineRow } from './timelineDraw'
-import { frameOfX, ROW_HEIGHT, ROWS_TOP, THUMBNAIL_HEIGHT, xOfFrame, type TimelineLayout } from './timelineLayout'
+import { drawTimeline, isSamePicture, type TimelinePicture } from './timelineDraw'
+import { dragged, heldTime, keysInBand, patchesOf, pressed, type Held, type TimelineScene } from './timelineGestures'
+import { FOLD_WIDTH, frameOfX, PIN_WIDTH, ROW_HEIGHT, rowAt, ROWS_TOP, THUMBNAIL_HEIGHT, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
+import { rowsOf } from './timelineRows'
 import { ChartsFace } from '../track/ChartsFace'
 import { CurvesFace } from '../track/CurvesFace'
 import { ProofStrip } from '../track/ProofStrip'
 import styles from './timeline.module.css'
 
-const NAME_WIDTH = 118
-const KNOT_REACH = 6
-
-type Drag =
-  | { kind: 'scrub' }
-  | { kind: 'range'; start: number }
-  | { kind: 'key'; row: Extract<TimelineRow, { kind: 'keys' }>; from: number; to: number }
+const NAME_WIDTH = 132
 
 /** Time, below the picture: transport, and one of the faces of what is selected. */
 export function Timeline() {
@@ -40,7 +35,8 @@ export function Timeline() {
 function Threads() {
   const canvas = useRef<HTMLCanvasElement>(null)
   const playhead = useRef<HTMLDivElement>(null)
-  const drag = useRef<Drag | null>(null)
+  const held = useRef<Held | null>(null)
+  const scroll = useRef(0)
   const repaint = useRef<() => void>(() => {})
   const info = useShot((state) => state.info)
 
@@ -52,25 +48,19 @@ function Threads() {
     const thumbnails = new Map<number, ImageBitmap>()
     let scheduled = 0
     let drawn: TimelinePicture | null = null
+    let drawnScroll = 0
     const paint = () => {
       if (scheduled) return
       scheduled = requestAnimationFrame(() => {
         scheduled = 0
         const state = useShot.getState()
-        const layout = layoutOf(element, info)
+        const layout = layoutOf(element, info, scroll.current)
         const x = Math.round(xOfFrame(layout, state.frame))
         playhead.current!.style.transform = `translateX(${x}px)`
-        const picture: TimelinePicture = {
-          document: state.shown,
-          rows: rowsOf(state.shown, state.selection),
-          selectedTimes: state.selection.keyTimes,
-          held: frameCache()?.heldFrames() ?? NONE_HELD,
-          thumbnails,
-          range: state.range,
-          drag: drag.current?.kind === 'key' ? { from: drag.current.from, to: drag.current.to } : null,
-        }
-        if (drawn && isSamePicture(drawn, picture)) return
+        const picture = pictureOf(state, held.current, thumbnails)
+        if (drawn && drawnScroll === scroll.current && isSamePicture(drawn, picture)) return
         drawn = picture
+        drawnScroll = scroll.current
         drawTimeline(context, layout, picture, ratio)
       })
     }
@@ -85,18 +75,33 @@ function Threads() {
       repaintAll()
       void loadThumbnails(info, layoutOf(element, info), thumbnails, repaintAll)
     }
+    const wheel = (event: WheelEvent) => {
+      event.preventDefault()
+      const { shown, selection, threadRows } = useShot.getState()
+      const height = rowsOf(shown, selection, threadRows).length * ROW_HEIGHT
+      const room = element.clientHeight - ROWS_TOP
+      scroll.current = Math.min(Math.max(0, height - room), Math.max(0, scroll.current + event.deltaY))
+      paint()
+    }
+    element.addEventListener('wheel', wheel, { passive: false })
     const observer = new ResizeObserver(resize)
     observer.observe(element)
     const stops = [useShot.subscribe(paint), frameCache()?.onChange(paint) ?? (() => {})]
     void document.fonts.ready.then(repaintAll)
     return () => {
       observer.disconnect()
+      element.removeEventListener('wheel', wheel)
       stops.forEach((stop) => stop())
       cancelAnimationFrame(scheduled)
     }
   }, [info])
 
-  const pointer = (event: PointerEvent<HTMLCanvasElement>) => {
+  const sceneOf = (element: HTMLCanvasElement): TimelineScene => {
+    const { document, selection, threadRows, frame } = useShot.getState()
+    const layout = layoutOf(element, info!, scroll.current)
+    return { document, layout, rows: rowsOf(document, selection, threadRows), chosen: selection.keys, frame }
+  }
+  const pointer = (event: MouseEvent<HTMLCanvasElement>) => {
     const box = event.currentTarget.getBoundingClientRect()
     return { x: event.clientX - box.left, y: event.clientY - box.top }
   }
@@ -104,52 +109,41 @@ function Threads() {
     if (!info || event.button !== 0) return
     event.currentTarget.setPointerCapture(event.pointerId)
     stopPlayback()
+    const scene = sceneOf(event.currentTarget)
     const { x, y } = pointer(event)
-    const layout = layoutOf(event.currentTarget, info)
-    const state = useShot.getState()
-    const row = rowsOf(state.document, state.selection)[Math.floor((y - ROWS_TOP) / ROW_HEIGHT)]
-    if (row?.kind === 'keys' && y > ROWS_TOP) {
-      const key = row.keyed.keys.find((k) => Math.abs(xOfFrame(layout, k.time) - x) <= KNOT_REACH)
-      if (key) {
-        drag.current = { kind: 'key', row, from: key.time, to: key.time }
-        const keyTimes = event.shiftKey ? [...new Set([...state.selection.keyTimes, key.time])] : [key.time]
-        select({ shapeIds: row.keyed.kind === 'shape' ? [row.keyed.id] : [], keyTimes })
-        return
-      }
-    }
-    if (state.selection.keyTimes.length) select({ keyTimes: [] })
-    if (event.shiftKey) {
-      drag.current = { kind: 'range', start: frameOfX(layout, x) }
-      useShot.setState({ range: null })
-      return
-    }
-    drag.current = { kind: 'scrub' }
-    goTo(frameOfX(layout, x))
+    if (pressedName(scene, x, y)) return
+    const mod = event.ctrlKey || event.metaKey
+    const press = pressed(scene, { x, y, shift: event.shiftKey, alt: event.altKey, mod })
+    held.current = press.held
+    if (press.chosen !== scene.chosen) select({ keys: press.chosen })
+    if (press.held.kind === 'scrub') goTo(frameOfX(scene.layout, x))
+    if (press.held.kind === 'range') useShot.setState({ range: null })
   }
   const move = (event: PointerEvent<HTMLCanvasElement>) => {
-    if (!info || !drag.current) return
-    const frame = frameOfX(layoutOf(event.currentTarget, info), pointer(event).x)
-    if (drag.current.kind === 'scrub') goTo(frame)
-    else if (drag.current.kind === 'range') {
-      const { start } = drag.current
+    if (!info || !held.current) return
+    const scene = sceneOf(event.currentTarget)
+    const { x, y } = pointer(event)
+    const frame = frameOfX(scene.layout, x)
+    if (held.current.kind === 'scrub') goTo(frame)
+    else if (held.current.kind === 'range') {
+      const { start } = held.current
       useShot.setState({ range: [Math.min(start, frame), Math.max(start, frame)] })
-    } else if (drag.current.to !== frame) {
-      drag.current = { ...drag.current, to: frame }
+    } else {
+      held.current = dragged(scene, held.current, x, y)
+      // Knots under the hand move the outlines in the viewer at once.
+      if (held.current.kind !== 'band') preview(patchesOf(scene, held.current))
       repaint.current()
     }
   }
-  const up = () => {
-    const ended = drag.current
-    drag.current = null
-    if (ended?.kind === 'key' && ended.to !== ended.from) {
-      edit(`move a key from ${ended.from} to ${ended.to}`, keyMoved(ended.row.keyed, ended.from, ended.to))
-      select({ keyTimes: [ended.to] })
-    }
+  const up = (event: PointerEvent<HTMLCanvasElement>) => {
+    const ended = held.current
+    held.current = null
+    if (ended && info) released(sceneOf(event.currentTarget), ended)
     repaint.current()
   }
   const doubleClick = () => {
-    const [time] = useShot.getState().selection.keyTimes
-    if (time !== undefined) goTo(time)
+    const [key] = useShot.getState().selection.keys
+    if (key) goTo(key.time)
   }
   return (
     <div className={styles.rows}>
@@ -157,7 +151,7 @@ function Threads() {
         ref={canvas}
         className={styles.canvas}
         data-testid="timeline"
-        aria-label="Frames and threads: drag to scrub, Shift-drag to mark a stretch, drag a knot to move its key"
+        aria-label="Frames and threads: drag to scrub, Shift-drag to mark a stretch, drag a knot to move its key; Alt stretches about the present frame, Ctrl copies; a band over rows chooses keys"
         onPointerDown={down}
         onPointerMove={move}
         onPointerUp={up}
@@ -170,6 +164,66 @@ function Threads() {
   )
 }
 
+function pictureOf(state: ShotState, held: Held | null, thumbnails: ReadonlyMap<number, ImageBitmap>): TimelinePicture {
+  const { shown, selection, threadRows, range, frame } = state
+  const isMoving = held?.kind === 'knots' && held.how !== 'copy'
+  return {
+    document: shown,
+    rows: rowsOf(shown, selection, threadRows),
+    chosen: isMoving ? movedChoice(held, frame) : selection.keys,
+    held: frameCache()?.heldFrames() ?? NONE_HELD,
+    thumbnails,
+    range,
+    band: held?.kind === 'band' ? [held.x, held.y, held.toX, held.toY] : null,
+  }
+}
+
+/** The chosen keys where the hold has brought them. */
+const movedChoice = (held: Extract<Held, { kind: 'knots' }>, frame: number) =>
+  held.chosen.map(({ id, time }) => ({ id, time: heldTime(held, frame, time) }))
+
+/** A press on the name of a row: unfolds it, pins it, or selects what it is of. */
+function pressedName(scene: TimelineScene, x: number, y: number): boolean {
+  const row = scene.rows[rowAt(scene.layout, y)]
+  if (!row || x >= scene.layout.nameWidth || (row.kind !== 'part' && row.kind !== 'keys')) return false
+  if (row.kind === 'part' && row.members.length > 1 && x < FOLD_WIDTH) toggleRows('unfolded', row.part.id)
+  else if (row.kind === 'part' && x > scene.layout.nameWidth - PIN_WIDTH) toggleRows('pinned', row.part.id)
+  else {
+    const shapeIds = row.kind === 'keys' && row.keyed.kind === 'shape' ? [row.keyed.id] : []
+    select({ partId: row.part.id, shapeIds, pointIds: new Set(), trackIds: [], keys: [] })
+  }
+  return true
+}
+
+function released(scene: TimelineScene, ended: Held) {
+  if (ended.kind === 'band') {
+    const isClick = Math.hypot(ended.toX - ended.x, ended.toY - ended.y) < 3
+    if (isClick) goTo(frameOfX(scene.layout, ended.x))
+    else select({ keys: keysInBand(scene, ended) })
+    return
+  }
+  if (ended.kind !== 'knots' && ended.kind !== 'life') return
+  const patches = patchesOf(scene, ended)
+  preview([])
+  if (patches.length === 0) return
+  if (ended.kind === 'life') {
+    edit(`life of ${ended.owner.name}`, patches)
+    return
+  }
+  const count = ended.chosen.length === 1 ? 'a key' : `${ended.chosen.length} keys`
+  const verb = { move: 'move', stretch: 'stretch', copy: 'copy' }[ended.how]
+  const from = ended.chosen.length === 1 ? ` from ${ended.grabbed} to ${ended.to}` : ''
+  if (edit(`${verb} ${count}${from}`, patches) && ended.how !== 'copy')
+    select({ keys: movedChoice(ended, scene.frame) })
+}
+
+function toggleRows(which: 'pinned' | 'unfolded', id: string) {
+  const { threadRows } = useShot.getState()
+  const ids = threadRows[which]
+  const next = ids.includes(id) ? ids.filter((other) => other !== id) : [...ids, id]
+  useShot.setState({ threadRows: { ...threadRows, [which]: next } })
+}
+
 /** The frame number rides on the playhead; a line of its own, so that scrubbing redraws nothing else. */
 function PlayheadFrame() {
   const frame = useShot((state) => state.frame)
@@ -178,13 +232,18 @@ function PlayheadFrame() {
 
 const NONE_HELD: ReadonlySet<number> = new Set()
 
-function layoutOf(element: HTMLCanvasElement, info: { firstFrame: number; lastFrame: number }): TimelineLayout {
+function layoutOf(
+  element: HTMLCanvasElement,
+  info: { firstFrame: number; lastFrame: number },
+  scroll = 0,
+): TimelineLayout {
   return {
     width: element.clientWidth,
     height: element.clientHeight,
     nameWidth: NAME_WIDTH,
     first: info.firstFrame,
     last: info.lastFrame,
+    scroll,
   }
 }
 
@@ -263,6 +322,7 @@ function Transport() {
         {rateName(info.rate)} fps
         {droppedFrames > 0 && <em> {droppedFrames} dropped</em>}
       </span>
+      {face === 'threads' && <RowSearch />}
       <span className={styles.faces} role="tablist" aria-label="Faces of the timeline">
         {TIMELINE_FACES.map((name) => (
           <button
@@ -279,5 +339,25 @@ function Transport() {
         ))}
       </span>
     </div>
+  )
+}
+
+/** Rows of Parts by name, whether they are selected or not. */
+function RowSearch() {
+  const search = useShot((state) => state.threadRows.search)
+  return (
+    <input
+      className={styles.search}
+      type="search"
+      placeholder="Find rows"
+      aria-label="Find rows by the name of their Part"
+      value={search}
+      onChange={({ target }) =>
+        useShot.setState({ threadRows: { ...useShot.getState().threadRows, search: target.value } })
+      }
+      onKeyDown={(event) => {
+        if (event.key === 'Escape' || event.key === 'Enter') event.currentTarget.blur()
+      }}
+    />
   )
 }

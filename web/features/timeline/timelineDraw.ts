@@ -1,84 +1,65 @@
-import { find, shapesOf, type Keyed, type Part, type RotoDocument, type Track } from '@tender-lasso/core/document'
+import { allOf, type Bookmark, type ChosenKey, type RotoDocument } from '@tender-lasso/core/document'
 import { css, partColour } from '../../state/colours'
-import { mainTrackId, type Selection } from '../../state/shotStore'
 import { trackColour } from '../../state/trackColour'
-import { RULER_HEIGHT, ROW_HEIGHT, ROWS_TOP, THUMBNAIL_HEIGHT, xOfFrame, type TimelineLayout } from './timelineLayout'
-import { drawLane, drawTrackThread, TRACK_LANES, type TrackLane } from './timelineTracks'
-
-export type TimelineRow =
-  | { kind: 'keys'; name: string; keyed: Keyed; part: Part }
-  | { kind: 'track'; name: string; track: Track }
-  | { kind: 'lane'; name: string; track: Track; lane: TrackLane }
-
-/** Rows of what is selected: its pose's thread when it has one, its shapes', its track with lanes below, then other selected tracks. */
-export function rowsOf(document: RotoDocument, selection: Selection): TimelineRow[] {
-  const rows: TimelineRow[] = []
-  const part = selection.partId ? find(document, 'part', selection.partId) : undefined
-  if (part) {
-    if (part.keys.length) rows.push({ kind: 'keys', name: `${part.name}, pose`, keyed: part, part })
-    const shapes = shapesOf(document, part.id)
-    for (const shape of shapes)
-      rows.push({
-        kind: 'keys',
-        name: shapes.length > 1 ? `${part.name}, ${shape.name}` : part.name,
-        keyed: shape,
-        part,
-      })
-  }
-  const trackId = mainTrackId(selection) ?? part?.mover?.trackId
-  const main = trackId ? find(document, 'track', trackId) : undefined
-  if (main) {
-    rows.push({ kind: 'track', name: main.name, track: main })
-    for (const lane of TRACK_LANES) rows.push({ kind: 'lane', name: lane.name, track: main, lane })
-  }
-  for (const id of selection.trackIds.toReversed()) {
-    const track = id === main?.id ? undefined : find(document, 'track', id)
-    if (track) rows.push({ kind: 'track', name: track.name, track })
-  }
-  return rows
-}
+import { FOLD_WIDTH, middleOfRow, PIN_WIDTH, RULER_HEIGHT, ROWS_TOP, THUMBNAIL_HEIGHT, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
+import { keyedOf, type TimelineRow } from './timelineRows'
+import { drawLane, drawTrackThread } from './timelineTracks'
 
 export interface TimelinePicture {
   document: RotoDocument
   rows: readonly TimelineRow[]
-  selectedTimes: readonly number[]
+  chosen: readonly ChosenKey[]
   held: ReadonlySet<number>
   thumbnails: ReadonlyMap<number, CanvasImageSource>
-  /** Key being dragged: from which time to which. */
-  drag: { from: number; to: number } | null
   /** Marked stretch, both ends included. */
   range: readonly [number, number] | null
+  /** Rubber band: x, y, x, y. */
+  band: readonly [number, number, number, number] | null
 }
 
 /** True when the two pictures look the same: of shapes only the knots show, not where their points are. */
 export function isSamePicture(a: TimelinePicture, b: TimelinePicture): boolean {
   return (
     a.held === b.held &&
-    a.selectedTimes === b.selectedTimes &&
-    a.drag?.from === b.drag?.from &&
-    a.drag?.to === b.drag?.to &&
+    a.chosen === b.chosen &&
+    a.band === b.band &&
     a.range === b.range &&
     a.rows.length === b.rows.length &&
     a.rows.every((row, i) => isSameRow(row, b.rows[i]!)) &&
-    (a.document === b.document || a.rows.every((row) => coloursOf(a.document, row) === coloursOf(b.document, row)))
+    (a.document === b.document ||
+      (a.rows.every((row) => coloursOf(a.document, row) === coloursOf(b.document, row)) &&
+        bookmarksOf(a.document) === bookmarksOf(b.document)))
   )
 }
 
+const bookmarksOf = (document: RotoDocument) =>
+  allOf(document, 'bookmark')
+    .map(({ name, range }) => `${name} ${range.join()}`)
+    .join()
+
 function isSameRow(a: TimelineRow, b: TimelineRow): boolean {
-  if (a.name !== b.name) return false
-  if (a.kind !== 'keys') return b.kind === a.kind && b.track === a.track
-  return (
-    b.kind === 'keys' &&
-    b.part.life === a.part.life &&
-    a.keyed.keys.length === b.keyed.keys.length &&
-    a.keyed.keys.every(
-      (key, i) => key.time === b.keyed.keys[i]!.time && key.interpolation === b.keyed.keys[i]!.interpolation,
+  if (a.kind !== b.kind || a.name !== b.name) return false
+  if (a.kind === 'track' || a.kind === 'lane') return 'track' in b && b.track === a.track
+  if (!('part' in b) || b.part.life !== a.part.life) return false
+  if (a.kind === 'part' && (b.kind !== 'part' || a.isFolded !== b.isFolded || a.isPinned !== b.isPinned)) return false
+  const [before, after] = [keyedOf(a), keyedOf(b)]
+  return before.length === after.length && before.every((keyed, i) => {
+    const other = after[i]!
+    return (
+      keyed.life === other.life &&
+      keyed.keys.length === other.keys.length &&
+      keyed.keys.every(
+        (key, k) =>
+          key.time === other.keys[k]!.time &&
+          key.interpolation === other.keys[k]!.interpolation &&
+          !key.touched === !other.keys[k]!.touched,
+      )
     )
-  )
+  }) // prettier-ignore
 }
 
 function coloursOf(document: RotoDocument, row: TimelineRow): string {
-  return css(row.kind === 'keys' ? partColour(document, row.part) : trackColour(document, row.track))
+  return css('part' in row ? partColour(document, row.part) : trackColour(document, row.track))
 }
 
 export function drawTimeline(
@@ -91,9 +72,47 @@ export function drawTimeline(
   context.fillStyle = '#202020'
   context.fillRect(0, 0, layout.width, layout.height)
   drawRuler(context, layout, picture)
+  drawBookmarks(context, layout, allOf(picture.document, 'bookmark'))
   drawThumbnails(context, layout, picture)
   if (picture.range) drawRange(context, layout, picture.range)
-  picture.rows.forEach((row, i) => drawRow(context, layout, picture, row, ROWS_TOP + i * ROW_HEIGHT + ROW_HEIGHT / 2))
+  context.save()
+  context.beginPath()
+  context.rect(0, ROWS_TOP - 4, layout.width, layout.height)
+  context.clip()
+  picture.rows.forEach((row, i) => drawRow(context, layout, picture, row, middleOfRow(layout, i)))
+  context.restore()
+  if (picture.band) drawBand(context, picture.band)
+}
+
+function drawBand(context: CanvasRenderingContext2D, [x, y, toX, toY]: readonly [number, number, number, number]) {
+  context.strokeStyle = '#6fb3a0'
+  context.lineWidth = 1
+  context.strokeRect(Math.min(x, toX) + 0.5, Math.min(y, toY) + 0.5, Math.abs(toX - x), Math.abs(toY - y))
+}
+
+/** A flag on the ruler where a bookmark stands, with a line as long as its stretch; its name where there is room. */
+function drawBookmarks(context: CanvasRenderingContext2D, layout: TimelineLayout, bookmarks: readonly Bookmark[]) {
+  for (const { name, range } of bookmarks) {
+    const [left, right] = [xOfFrame(layout, range[0]), xOfFrame(layout, range[1])]
+    context.fillStyle = '#cfccc5'
+    context.beginPath()
+    context.moveTo(left, RULER_HEIGHT - 3)
+    context.lineTo(left, RULER_HEIGHT - 13)
+    context.lineTo(left + 7, RULER_HEIGHT - 10)
+    context.lineTo(left + 1, RULER_HEIGHT - 7)
+    context.lineTo(left + 1, RULER_HEIGHT - 3)
+    context.fill()
+    if (right > left) context.fillRect(left, RULER_HEIGHT - 4, right - left, 1.5)
+    context.textAlign = 'left'
+    context.textBaseline = 'middle'
+    context.font = "10.5px 'Spline Sans Variable', sans-serif"
+    const width = context.measureText(name).width
+    // Over the numbers of the ruler, so that it can be read.
+    context.fillStyle = '#202020'
+    context.fillRect(left + 9, 2, width + 4, 12)
+    context.fillStyle = '#ece9e2'
+    context.fillText(name, left + 11, 8.5)
+  }
 }
 
 function drawRuler(context: CanvasRenderingContext2D, layout: TimelineLayout, picture: TimelinePicture) {
@@ -142,12 +161,35 @@ function drawRow(
   y: number,
 ) {
   context.textAlign = 'left'
+  context.textBaseline = 'middle'
   context.font = "12px 'Spline Sans Variable', sans-serif"
-  context.fillStyle = row.kind === 'lane' ? '#8f8c86' : '#cfccc5'
-  context.fillText(fittedText(context, row.name, layout.nameWidth - 18), 10, y)
-  if (row.kind === 'keys') drawThread(context, layout, picture, row, y)
+  context.fillStyle = row.kind === 'lane' || row.kind === 'keys' ? '#8f8c86' : '#cfccc5'
+  const left = row.kind === 'keys' ? FOLD_WIDTH + 8 : FOLD_WIDTH
+  context.fillText(fittedText(context, row.name, layout.nameWidth - left - PIN_WIDTH - 4), left, y)
+  if (row.kind === 'part') drawPartSigns(context, layout, row, y)
+  if (row.kind === 'part' || row.kind === 'keys') drawThread(context, layout, picture, row, y)
   else if (row.kind === 'track') drawTrackThread(context, layout, picture.document, row.track, y)
   else drawLane(context, layout, row.track, row.lane, y)
+}
+
+/** What unfolds the Part, and whether its rows stay. */
+function drawPartSigns(
+  context: CanvasRenderingContext2D,
+  layout: TimelineLayout,
+  row: Extract<TimelineRow, { kind: 'part' }>,
+  y: number,
+) {
+  if (row.members.length > 1) context.fillText(row.isFolded ? '▸' : '▾', 6, y)
+  const x = layout.nameWidth - PIN_WIDTH + 6
+  context.strokeStyle = row.isPinned ? '#ece9e2' : '#5a5a5a'
+  context.fillStyle = '#ece9e2'
+  context.lineWidth = 1
+  context.beginPath()
+  context.arc(x, y - 2, 2.6, 0, 2 * Math.PI)
+  if (row.isPinned) context.fill()
+  context.moveTo(x, y + 1)
+  context.lineTo(x, y + 6)
+  context.stroke()
 }
 
 function fittedText(context: CanvasRenderingContext2D, text: string, width: number): string {
@@ -157,50 +199,70 @@ function fittedText(context: CanvasRenderingContext2D, text: string, width: numb
   return `${cut}…`
 }
 
-/** A thread with a knot for each key; bare where the Part does not live. */
+/** A thread with a knot for each key; bare where the Part or the shape does not live. */
 function drawThread(
   context: CanvasRenderingContext2D,
   layout: TimelineLayout,
   picture: TimelinePicture,
-  row: Extract<TimelineRow, { kind: 'keys' }>,
+  row: Extract<TimelineRow, { kind: 'part' | 'keys' }>,
   y: number,
 ) {
   const colour = partColour(picture.document, row.part)
-  const [from, to] = row.part.life ?? [layout.first, layout.last]
+  const own = row.kind === 'keys' && row.keyed.kind === 'shape' ? row.keyed.life : null
+  const life = own ?? row.part.life
+  const [from, to] = life ?? [layout.first, layout.last]
   context.strokeStyle = css(colour, 0.9)
   context.lineWidth = 1.3
   context.beginPath()
   context.moveTo(xOfFrame(layout, from), y)
   context.lineTo(xOfFrame(layout, to), y)
+  if (life) {
+    // A cut end: the thread stops there.
+    for (const end of [xOfFrame(layout, from - 0.5), xOfFrame(layout, to + 0.5)]) {
+      context.moveTo(end, y - 5)
+      context.lineTo(end, y + 5)
+    }
+  }
   context.stroke()
-  for (const key of row.keyed.keys) {
-    const time = picture.drag?.from === key.time ? picture.drag.to : key.time
-    const isSelected = picture.selectedTimes.includes(key.time)
-    drawKnot(context, xOfFrame(layout, time), y, css(colour), isSelected, key.interpolation)
+  const drawn = new Set<number>()
+  for (const keyed of keyedOf(row)) {
+    for (const key of keyed.keys) {
+      const isChosen = picture.chosen.some((one) => one.id === keyed.id && one.time === key.time)
+      if (drawn.has(key.time) && !isChosen) continue
+      drawn.add(key.time)
+      drawKnot(context, xOfFrame(layout, key.time), y, css(colour), isChosen, key.interpolation, !!key.touched)
+    }
   }
 }
 
-/** Round: smooth; pointed: linear; flat: held. Filled when selected. */
+const KNOT_RADIUS = 4.2
+
+/** Round: smooth; pointed: linear; drawn in: eased; flat: held. Filled when chosen; smaller where not all points are held. */
 function drawKnot(
   context: CanvasRenderingContext2D,
   x: number,
   y: number,
   colour: string,
-  isSelected: boolean,
+  isChosen: boolean,
   interpolation: string,
+  isPartial: boolean,
 ) {
-  const r = 4.2
+  const r = isPartial ? KNOT_RADIUS * 0.65 : KNOT_RADIUS
   context.beginPath()
   if (interpolation === 'smooth') context.arc(x, y, r, 0, 2 * Math.PI)
-  else if (interpolation === 'linear') {
-    context.moveTo(x, y - r - 0.6)
-    context.lineTo(x + r + 0.6, y)
-    context.lineTo(x, y + r + 0.6)
-    context.lineTo(x - r - 0.6, y)
+  else if (interpolation === 'hold') context.rect(x - r, y - 3, 2 * r, 6)
+  else {
+    const reach = r + 0.6
+    context.moveTo(x, y - reach)
+    for (const [dx, dy] of [[1, 0], [0, 1], [-1, 0], [0, -1]] as const) {
+      const [toX, toY] = [x + dx * reach, y + dy * reach]
+      if (interpolation === 'ease') context.quadraticCurveTo(x, y, toX, toY)
+      else context.lineTo(toX, toY)
+    } // prettier-ignore
     context.closePath()
-  } else context.rect(x - r, y - 3, 2 * r, 6)
-  context.fillStyle = isSelected ? '#ece9e2' : '#202020'
-  context.strokeStyle = isSelected ? '#ece9e2' : colour
+  }
+  context.fillStyle = isChosen ? '#ece9e2' : '#202020'
+  context.strokeStyle = isChosen ? '#ece9e2' : colour
   context.lineWidth = 1.5
   context.fill()
   context.stroke()

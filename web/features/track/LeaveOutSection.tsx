@@ -110,7 +110,7 @@ const keyWords = (entry: Extract<LeaveOut, { kind: 'outline' }>) =>
 
 /** Parts nearer to the camera than the nearest that this track moves. */
 function partsInFront(document: RotoDocument, track: Track) {
-  const parts = partsByDepth(document)
+  const parts = partsByDepth(document, track.referenceFrame)
   const moved = movedByTrack(document, track.id).map((object) => (object.kind === 'part' ? object.id : object.partId))
   const first = parts.findIndex((part) => moved.includes(part.id))
   return first < 0 ? [] : parts.slice(0, first)

@@ -10,6 +10,7 @@ import type { ShotInfo } from '../../state/types'
 import { Viewer } from '../../viewer/Viewer'
 import { Header } from '../header/Header'
 import { KeyboardSheet } from '../keyboard/KeyboardSheet'
+import { rememberEditing } from '../../state/keying'
 import { useKeyboard } from '../keyboard/useKeyboard'
 import { PropertiesPanel } from '../properties/PropertiesPanel'
 import { ToolStrip } from '../strips/ToolStrip'
@@ -43,6 +44,7 @@ function Panels({ opening }: { opening: Opening }) {
   const [sizes, setSizes] = usePanelSizes()
   const start = useRef(sizes)
   useKeyboard()
+  useEffect(rememberEditing, [])
 
   const { info: shot, failure } = opening
   // On its way while the viewer is made.

@@ -11,6 +11,7 @@ import { identity, translation } from '@tender-lasso/core/geometry'
 import { documentOf, testShot, testTrack, withPatches } from '@tender-lasso/core/document/testDocuments'
 import { NOTHING_SELECTED } from '../../state/shotStore'
 import { adjustTool } from './adjustTool'
+import { contextOf } from './testContext'
 import type { ToolContext } from './tool'
 
 const input = (x: number, y: number, alt = false) => ({ x, y, shift: false, alt, scale: 1 })
@@ -20,7 +21,7 @@ function scene(frame: number, locked = false): ToolContext {
   const track = { ...testTrack('board'), locked }
   const samples = [0, 1, 2, 3].map((i) => unmeasuredSample(1001 + i, 'tracked', i ? translation(10 * i, 0) : identity())) // prettier-ignore
   const document = withPatches(documentOf([testShot, track]), patchesForSamples(track, samples))
-  return { document, frame, selection: { ...NOTHING_SELECTED, trackIds: ['board'] }, pivot: null }
+  return contextOf(document, { frame, selection: { ...NOTHING_SELECTED, trackIds: ['board'] } })
 }
 
 function dragged(context: ToolContext, from: [number, number], to: [number, number], alt = false) {

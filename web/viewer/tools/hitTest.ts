@@ -1,8 +1,12 @@
 import {
   allOf,
+  areasAt,
   find,
   isAlive,
+  controlPlacesAt,
   outlineAt,
+  partsByDepth,
+  type Part,
   rationalPoint,
   type RotoDocument,
   type Shape,
@@ -19,13 +23,19 @@ export type Hit =
   | { kind: 'outline'; shape: Shape; segment: number; t: number }
   | { kind: 'inside'; shape: Shape }
 
+/** True when a shape is there to be seen on a frame. */
+export function isShown(shape: Shape, part: Part | undefined, frame: number): boolean {
+  return !!part && part.visible && shape.visible && isAlive(part, frame) && isAlive(shape, frame)
+}
+
 /** Shapes that can be taken hold of on a frame, nearest Part first, selected ones before all. */
 export function reachableShapes(document: RotoDocument, frame: number, selectedIds: readonly string[]): Shape[] {
-  const depthOf = (shape: Shape) => find(document, 'part', shape.partId)?.depth ?? 0
+  const order = new Map(partsByDepth(document, frame).map((part, i) => [part.id, i]))
+  const depthOf = (shape: Shape) => order.get(shape.partId) ?? 0
   return allOf(document, 'shape')
     .filter((shape) => {
       const part = find(document, 'part', shape.partId)
-      return shape.visible && part !== undefined && part.visible && !part.locked && isAlive(part, frame)
+      return isShown(shape, part, frame) && !part!.locked
     })
     .sort((a, b) => {
       const selected = Number(selectedIds.includes(b.id)) - Number(selectedIds.includes(a.id))
@@ -48,32 +58,43 @@ export function hitTest(
   for (const shape of shapes) {
     if (!selectedIds.includes(shape.id)) continue
     const outline = outlineAt(document, shape, frame)
-    const tangent = nearestTangent(shape, outline, selectedPoints, x, y, reach)
-    const index = nearestPoint(outline, x, y, reach)
+    const tangent = shape.curve === 'bspline' ? null : nearestTangent(shape, outline, selectedPoints, x, y, reach)
+    const index = nearestPoint(controlPlacesAt(document, shape, frame), x, y, reach)
     // A point under its own short tangent must stay within reach.
     if (index !== null) return { kind: 'point', shape, index }
     if (tangent) return { kind: 'tangent', shape, ...tangent }
   }
   for (const shape of shapes) {
-    const outline = outlineAt(document, shape, frame)
-    const index = nearestPoint(outline, x, y, reach)
+    const index = nearestPoint(controlPlacesAt(document, shape, frame), x, y, reach)
     if (index !== null) return { kind: 'point', shape, index }
-    const near = nearestOnOutline(outline, x, y)
+    const near = nearestOnOutline(outlineAt(document, shape, frame), x, y, shape.isClosed)
     if (near.distance <= reach) return { kind: 'outline', shape, segment: near.segment, t: near.t }
   }
   for (const shape of shapes) {
-    if (windingNumber(flattenOutline(outlineAt(document, shape, frame), 0.25), x, y) !== 0)
-      return { kind: 'inside', shape }
+    if (isInside(document, shape, frame, x, y)) return { kind: 'inside', shape }
   }
   return null
 }
 
-function nearestPoint(outline: Float64Array, x: number, y: number, reach: number): number | null {
+/** Shapes under a place of the plate, nearest first: those that cover it, and those whose line it is near. */
+export function shapesUnder(document: RotoDocument, frame: number, x: number, y: number, scale: number): Shape[] {
+  const reach = GRAB_PIXELS / scale
+  return reachableShapes(document, frame, []).filter(
+    (shape) =>
+      isInside(document, shape, frame, x, y) ||
+      nearestOnOutline(outlineAt(document, shape, frame), x, y, shape.isClosed).distance <= reach,
+  )
+}
+
+function isInside(document: RotoDocument, shape: Shape, frame: number, x: number, y: number): boolean {
+  return areasAt(document, shape, frame).some((area) => windingNumber(flattenOutline(area, 0.25), x, y) !== 0)
+}
+
+function nearestPoint(places: Float64Array, x: number, y: number, reach: number): number | null {
   let best: number | null = null
   let least = reach
-  for (let i = 0; i < outline.length / 9; i++) {
-    const w = outline[i * 9 + 2]!
-    const distance = Math.hypot(outline[i * 9]! / w - x, outline[i * 9 + 1]! / w - y)
+  for (let i = 0; i < places.length / 2; i++) {
+    const distance = Math.hypot(places[2 * i]! - x, places[2 * i + 1]! - y)
     if (distance <= least) {
       least = distance
       best = i
@@ -105,15 +126,16 @@ function nearestTangent(
   return null
 }
 
-/** Nearest place on a homogeneous outline: its segment, parameter and distance in plate pixels. */
-export function nearestOnOutline(outline: Float64Array, x: number, y: number) {
+/** Nearest place on a homogeneous outline, the way back of an open one left out: segment, parameter, distance in pixels. */
+export function nearestOnOutline(outline: Float64Array, x: number, y: number, isClosed = true) {
   const best = { segment: 0, t: 0, distance: Infinity }
   const consider = (segment: number, t: number) => {
     const [px, py] = rationalPoint(outline, segment, t)
     const distance = Math.hypot(px - x, py - y)
     if (distance < best.distance) Object.assign(best, { segment, t, distance })
   }
-  for (let segment = 0; segment < outline.length / 9; segment++) for (let k = 0; k < 16; k++) consider(segment, k / 16)
+  const segments = outline.length / 9 - (isClosed ? 0 : 1)
+  for (let segment = 0; segment < segments; segment++) for (let k = 0; k < 16; k++) consider(segment, k / 16)
   for (let step = 1 / 32; step > 1e-4; step /= 2) {
     const { segment, t } = best
     consider(segment, Math.max(0, t - step))

@@ -1,4 +1,5 @@
-import { find, objectAdded, shapeDrawn, shapesOf, type DrawnPoint } from '@tender-lasso/core/document'
+import { find, objectAdded, shapeDrawn, shapesOf, type DrawnForm, type DrawnPoint } from '@tender-lasso/core/document'
+import { boundsOf } from '@tender-lasso/core/geometry'
 import { newPart } from '../../state/newObjects'
 import type { ToolContext, ToolStep } from './tool'
 
@@ -7,14 +8,22 @@ export function newShapeCommit(
   { document, frame, selection }: ToolContext,
   points: readonly DrawnPoint[],
   how: string,
+  form: Pick<DrawnForm, 'curve' | 'isClosed' | 'width'> = {},
 ): Pick<ToolStep<unknown>, 'commit' | 'selection'> {
   const part = selection.partId === null ? undefined : find(document, 'part', selection.partId)
-  const made = part ? { patches: [], part } : newPart(document, null)
+  const made = part ? { patches: [], part } : newPart(document, null, middleOf(points))
   const order = shapesOf(document, made.part.id).length
-  const name = order === 0 ? 'outline' : `outline ${order + 1}`
-  const shape = shapeDrawn(document, made.part.id, frame, points, name, order)
+  const kind = form.isClosed === false ? 'stroke' : 'outline'
+  const name = order === 0 ? kind : `${kind} ${order + 1}`
+  const shape = shapeDrawn(document, made.part.id, frame, points, { name, order, ...form })
   return {
     commit: { label: `draw ${name} by ${how}`, patches: [...made.patches, objectAdded(shape)] },
-    selection: { partId: made.part.id, shapeIds: [shape.id], pointIds: new Set(), trackIds: [], keyTimes: [] },
+    selection: { partId: made.part.id, shapeIds: [shape.id], pointIds: new Set(), trackIds: [], keys: [] },
   }
+}
+
+/** Where a new Part is turned about until the artist puts its pivot elsewhere. */
+function middleOf(points: readonly DrawnPoint[]): [number, number] {
+  const box = boundsOf(points.flatMap(({ x, y }) => [x, y]))
+  return [(box.left + box.right) / 2, (box.top + box.bottom) / 2]
 }

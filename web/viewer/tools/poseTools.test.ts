@@ -10,6 +10,7 @@ import {
 } from '@tender-lasso/core/document/testDocuments'
 import { NOTHING_SELECTED } from '../../state/shotStore'
 import { selectTool } from './selectTool'
+import { contextOf } from './testContext'
 import type { Tool, ToolContext } from './tool'
 import { turnTool } from './turnTool'
 
@@ -28,12 +29,8 @@ const input = (x: number, y: number, keys: { shift?: boolean; alt?: boolean } = 
   scale: 1,
   ...keys,
 })
-const contextOf = (document: RotoDocument, partId: string): ToolContext => ({
-  document,
-  frame: 1010,
-  selection: { ...NOTHING_SELECTED, partId },
-  pivot: null,
-})
+const posing = (document: RotoDocument, partId: string): ToolContext =>
+  contextOf(document, { frame: 1010, selection: { ...NOTHING_SELECTED, partId } })
 
 function dragged<State>(
   tool: Tool<State>,
@@ -51,7 +48,7 @@ const partOf = (document: RotoDocument, id: string) => find(document, 'part', id
 
 describe('a Part selected by itself', () => {
   it('is turned about its pivot, and its child goes along', () => {
-    const step = dragged(turnTool, contextOf(start, 'upper'), [260, 100], [200, 160])
+    const step = dragged(turnTool, posing(start, 'upper'), [260, 100], [200, 160])
     expect(step.commit?.label).toBe('rotate upper')
     const after = withPatches(start, step.commit!.patches)
     expect(poseAt(partOf(after, 'upper'), 1010)[POSE.rotation]).toBeCloseTo(Math.PI / 2, 9)
@@ -60,28 +57,28 @@ describe('a Part selected by itself', () => {
   })
 
   it('is scaled with Shift; a click puts its pivot', () => {
-    const scaled = dragged(turnTool, contextOf(start, 'upper'), [220, 100], [240, 100], { shift: true })
+    const scaled = dragged(turnTool, posing(start, 'upper'), [220, 100], [240, 100], { shift: true })
     const after = withPatches(start, scaled.commit!.patches)
     expect(Math.exp(poseAt(partOf(after, 'upper'), 1010)[POSE.logScaleX]!)).toBeCloseTo(2, 9)
-    const { state } = turnTool.down(turnTool.idle, input(90, 80), contextOf(start, 'upper'))
-    const placed = turnTool.up(state, input(90, 80), contextOf(start, 'upper'))
+    const { state } = turnTool.down(turnTool.idle, input(90, 80), posing(start, 'upper'))
+    const placed = turnTool.up(state, input(90, 80), posing(start, 'upper'))
     expect(partOf(withPatches(start, placed.commit!.patches), 'upper').pivot).toEqual([90, 80])
   })
 
   it('is moved by its pivot; pinned, it stays and says so', () => {
-    const moved = dragged(selectTool, contextOf(start, 'lower'), [202, 180], [232, 190])
+    const moved = dragged(selectTool, posing(start, 'lower'), [202, 180], [232, 190])
     expect(moved.commit?.label).toBe('move lower')
     const after = withPatches(start, moved.commit!.patches)
     expect(pivotOnPlate(after, partOf(after, 'lower'), 1010)).toEqual([expect.closeTo(230, 9), expect.closeTo(190, 9)])
     const pinned = withPatches(start, pinSet(start, partOf(start, 'lower'), 1001, 'parent'))
-    const refused = dragged(selectTool, contextOf(pinned, 'lower'), [202, 180], [232, 190])
+    const refused = dragged(selectTool, posing(pinned, 'lower'), [202, 180], [232, 190])
     expect(refused.commit).toBeUndefined()
     expect(refused.say).toContain('pinned')
   })
 
   it('is left alone when it is locked', () => {
     const locked = { objects: new Map(start.objects).set('upper', { ...partOf(start, 'upper'), locked: true }) }
-    expect(dragged(turnTool, contextOf(locked, 'upper'), [260, 100], [200, 160]).commit).toBeUndefined()
-    expect(dragged(selectTool, contextOf(locked, 'upper'), [200, 100], [260, 160]).commit).toBeUndefined()
+    expect(dragged(turnTool, posing(locked, 'upper'), [260, 100], [200, 160]).commit).toBeUndefined()
+    expect(dragged(selectTool, posing(locked, 'upper'), [200, 100], [260, 160]).commit).toBeUndefined()
   })
 })

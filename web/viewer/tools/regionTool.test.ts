@@ -1,7 +1,9 @@
 import { describe, expect, it } from 'vitest'
 import { find, patchesForSamples, unmeasuredSample } from '@tender-lasso/core/document'
 import { documentOf, testShot, testTrack, withPatches } from '@tender-lasso/core/document/testDocuments'
+import { NOTHING_SELECTED } from '../../state/shotStore'
 import { leaveOutTool } from './regionTool'
+import { contextOf } from './testContext'
 
 const input = (x: number, y: number) => ({ x, y, shift: false, alt: false, scale: 1 })
 /** The track, known on the frame after its reference as moved by (10, -4). */
@@ -11,8 +13,7 @@ function scene() {
   const matrix = Float64Array.of(1, 0, 10, 0, 1, -4, 0, 0, 1)
   const samples = [unmeasuredSample(frame, 'tracked', matrix)]
   const document = withPatches(documentOf([testShot, track]), patchesForSamples(track, samples))
-  const selection = { partId: null, shapeIds: [], trackIds: [track.id], pointIds: new Set<string>(), keyTimes: [] }
-  return { document, frame, selection, pivot: null }
+  return contextOf(document, { frame, selection: { ...NOTHING_SELECTED, trackIds: [track.id] } })
 }
 
 function dragged(context: Parameters<typeof leaveOutTool.up>[2]) {

@@ -1,37 +1,45 @@
 import {
+  changed,
+  controlPlacesAt,
   find,
-  outlineAt,
   pivotOnPlate,
   pointInserted,
   poseMoved,
-  valuesKeyed,
-  valuesMovedOnPlate,
-  valuesWithTangentAt,
+  tangentPutAt,
+  type OtherTangent,
   type Part,
   type Patch,
   type Shape,
 } from '@tender-lasso/core/document'
-import { translation } from '@tender-lasso/core/geometry'
+import { translation, windingNumber, type Box } from '@tender-lasso/core/geometry'
 import { posedPart } from '../../state/shotStore'
+import { boxHandleAt, boxMap, selectedBox, type BoxHandle } from './boxHandles'
+import { chosenShapes, mapPatches } from './chosen'
 import { GRAB_PIXELS, hitTest, reachableShapes } from './hitTest'
+import { snapped } from './snapping'
 import type { PointerInput, Tool, ToolContext, ToolStep } from './tool'
 
 type State =
   | { kind: 'idle' }
-  | { kind: 'pressed'; x: number; y: number; drag: Drag }
-  | { kind: 'dragging'; x: number; y: number; drag: Drag; patches: Patch[] }
-  | { kind: 'band'; x: number; y: number; toX: number; toY: number; adds: boolean }
+  | { kind: 'pressed' | 'dragging'; x: number; y: number; drag: Drag }
+  | { kind: 'band'; outline: readonly number[]; isFree: boolean; adds: boolean }
 
 type Drag =
-  | { kind: 'points'; shapeIds: readonly string[]; pointIds: ReadonlySet<string> }
+  | {
+      kind: 'points'
+      shapeIds: readonly string[]
+      pointIds: ReadonlySet<string>
+      from: readonly [number, number] | null
+    }
   | { kind: 'tangent'; shapeId: string; index: number; tangent: 'in' | 'out' }
+  | { kind: 'box'; handle: BoxHandle; box: Box }
   | { kind: 'part'; part: Part }
 
 const IDLE: State = { kind: 'idle' }
 /** Screen pixels the pointer must go before a press becomes a drag. */
 const DRAG_PIXELS = 3
 
-/** Selects points and shapes, drags them and their tangents, inserts points. */
+/** Selects points and shapes, drags them, their tangents and the box round them, inserts points. */
 export const selectTool: Tool<State> = {
   idle: IDLE,
   cursor: 'default',
@@ -41,8 +49,12 @@ export const selectTool: Tool<State> = {
     const held = partHeld(input, context)
     if (held) return pressed(input, { kind: 'part', part: held })
     const hit = hitTest(document, frame, selection.shapeIds, selection.pointIds, input.x, input.y, input.scale)
+    const isOnLine = hit && hit.kind !== 'inside'
+    const handle = isOnLine ? null : boxHandleAt(context, input, GRAB_PIXELS)
+    if (handle) return pressed(input, { kind: 'box', handle, box: selectedBox(context)! })
     if (!hit) {
-      return { state: { kind: 'band', x: input.x, y: input.y, toX: input.x, toY: input.y, adds: input.shift } }
+      const outline = input.alt ? [input.x, input.y] : rectangle(input.x, input.y, input.x, input.y)
+      return { state: { kind: 'band', outline, isFree: input.alt, adds: input.shift } }
     }
     const { shape } = hit
     if (hit.kind === 'outline' && input.alt) {
@@ -56,21 +68,24 @@ export const selectTool: Tool<State> = {
     if (hit.kind === 'tangent') {
       return pressed(input, { kind: 'tangent', shapeId: shape.id, index: hit.index, tangent: hit.tangent })
     }
-    if (hit.kind === 'point') return pressPoint(shape, shape.pointIds[hit.index]!, input, context)
+    if (hit.kind === 'point') return pressPoint(shape, hit.index, input, context)
     const shapeIds = input.shift
       ? [...new Set([...selection.shapeIds, shape.id])]
       : keptOr(selection.shapeIds, shape.id)
-    const step = pressed(input, { kind: 'points', shapeIds, pointIds: pointsOf(context, shapeIds) })
+    const step = pressed(input, { kind: 'points', shapeIds, pointIds: pointsOf(context, shapeIds), from: null })
     return { ...step, selection: { ...chosen(shape), shapeIds, pointIds: new Set() } }
   },
 
   move(state, input, context) {
-    if (state.kind === 'band') return { state: { ...state, toX: input.x, toY: input.y } }
+    if (state.kind === 'band') {
+      const [x, y] = [state.outline[0]!, state.outline[1]!]
+      const outline = state.isFree ? [...state.outline, input.x, input.y] : rectangle(x, y, input.x, input.y)
+      return { state: { ...state, outline } }
+    }
     if (state.kind !== 'pressed' && state.kind !== 'dragging') return { state }
     const way = Math.hypot(input.x - state.x, input.y - state.y) * input.scale
     if (state.kind === 'pressed' && way < DRAG_PIXELS) return { state }
-    const patches = dragPatches(state, input, context)
-    return { state: { ...state, kind: 'dragging', patches }, preview: patches }
+    return { state: { ...state, kind: 'dragging' }, preview: dragPatches(state, input, context) }
   },
 
   up(state, input, context) {
@@ -81,13 +96,7 @@ export const selectTool: Tool<State> = {
       return { state: IDLE, preview: [], say: `The pivot of ${drag.part.name} is pinned: turn it, or let the pivot go` }
     }
     const patches = dragPatches(state, input, context)
-    const label =
-      drag.kind === 'part'
-        ? `move ${drag.part.name}`
-        : drag.kind === 'tangent'
-          ? 'move a tangent'
-          : moveLabel(drag, context)
-    return { state: IDLE, preview: [], commit: { label, patches } }
+    return { state: IDLE, preview: [], commit: { label: labelOf(drag, context), patches, reaches: true } }
   },
 
   key(_state, key, { selection }) {
@@ -95,16 +104,16 @@ export const selectTool: Tool<State> = {
     // First the points, then everything: Escape goes outwards.
     const next = selection.pointIds.size
       ? { pointIds: new Set<string>() }
-      : { pointIds: new Set<string>(), shapeIds: [], partId: null, trackIds: [], keyTimes: [] }
+      : { pointIds: new Set<string>(), shapeIds: [], partId: null, trackIds: [], keys: [] }
     return { state: IDLE, preview: [], selection: next }
   },
 
   sketch(state) {
-    if (state.kind !== 'band') return null
-    const { x, y, toX, toY } = state
-    return { lines: [{ points: [x, y, toX, y, toX, toY, x, toY], isClosed: true }], rings: [] }
+    return state.kind === 'band' ? { lines: [{ points: state.outline, isClosed: !state.isFree }], rings: [] } : null
   },
 }
+
+const rectangle = (x: number, y: number, toX: number, toY: number) => [x, y, toX, y, toX, toY, x, toY]
 
 /** The Part selected by itself, when its pivot is under the pointer. */
 function partHeld(input: PointerInput, context: ToolContext): Part | null {
@@ -118,7 +127,9 @@ function pressed(input: PointerInput, drag: Drag): ToolStep<State> {
   return { state: { kind: 'pressed', x: input.x, y: input.y, drag } }
 }
 
-function pressPoint(shape: Shape, pointId: string, input: PointerInput, { selection }: ToolContext): ToolStep<State> {
+function pressPoint(shape: Shape, index: number, input: PointerInput, context: ToolContext): ToolStep<State> {
+  const { document, frame, selection } = context
+  const pointId = shape.pointIds[index]!
   let pointIds: ReadonlySet<string> = selection.pointIds
   if (input.shift) {
     const toggled = new Set(pointIds)
@@ -126,11 +137,13 @@ function pressPoint(shape: Shape, pointId: string, input: PointerInput, { select
     pointIds = toggled
   } else if (!pointIds.has(pointId)) pointIds = new Set([pointId])
   const shapeIds = input.shift ? [...new Set([...selection.shapeIds, shape.id])] : keptOr(selection.shapeIds, shape.id)
-  const step = pressed(input, { kind: 'points', shapeIds, pointIds })
+  const places = controlPlacesAt(document, shape, frame)
+  const from = [places[2 * index]!, places[2 * index + 1]!] as const
+  const step = pressed(input, { kind: 'points', shapeIds, pointIds, from })
   return { ...step, selection: { ...chosen(shape), shapeIds, pointIds } }
 }
 
-const chosen = (shape: Shape) => ({ partId: shape.partId, shapeIds: [shape.id], trackIds: [], keyTimes: [] })
+const chosen = (shape: Shape) => ({ partId: shape.partId, shapeIds: [shape.id], trackIds: [], keys: [] })
 
 const keptOr = (ids: readonly string[], id: string) => (ids.includes(id) ? ids : [id])
 
@@ -138,7 +151,10 @@ function pointsOf(context: ToolContext, shapeIds: readonly string[]): Set<string
   return new Set(shapeIds.flatMap((id) => find(context.document, 'shape', id)?.pointIds ?? []))
 }
 
-function moveLabel(drag: Extract<Drag, { kind: 'points' }>, context: ToolContext): string {
+function labelOf(drag: Drag, context: ToolContext): string {
+  if (drag.kind === 'part') return `move ${drag.part.name}`
+  if (drag.kind === 'tangent') return 'move a tangent'
+  if (drag.kind === 'box') return drag.handle.kind === 'turn' ? 'rotate by the box' : 'scale by the box'
   const names = drag.shapeIds.flatMap((id) => find(context.document, 'shape', id)?.name ?? [])
   const isWhole = drag.pointIds.size === pointsOf(context, drag.shapeIds).size
   return isWhole
@@ -149,29 +165,47 @@ function moveLabel(drag: Extract<Drag, { kind: 'points' }>, context: ToolContext
 function dragPatches(
   state: Extract<State, { kind: 'pressed' | 'dragging' }>,
   input: PointerInput,
-  { document, frame }: ToolContext,
+  context: ToolContext,
 ): Patch[] {
+  const { document, frame, keying } = context
   const { drag } = state
-  if (drag.kind === 'part') return poseMoved(document, drag.part, frame, input.x - state.x, input.y - state.y) ?? []
-  if (drag.kind === 'tangent') {
-    const shape = find(document, 'shape', drag.shapeId)
-    if (!shape) return []
-    return valuesKeyed(
-      shape,
-      frame,
-      valuesWithTangentAt(document, shape, frame, drag.index, drag.tangent, input.x, input.y, input.alt),
-    )
+  switch (drag.kind) {
+    case 'part': {
+      const change = poseMoved(document, drag.part, frame, input.x - state.x, input.y - state.y)
+      return change ? changed(drag.part, frame, change, keying) : []
+    }
+    case 'tangent': {
+      const shape = find(document, 'shape', drag.shapeId)
+      if (!shape) return []
+      // Alt moves the one alone, Shift makes the other one its mirror.
+      const other: OtherTangent = input.alt ? 'stays' : input.shift ? 'mirrored' : 'as the point is'
+      const change = tangentPutAt(document, shape, frame, drag.index, drag.tangent, [input.x, input.y], other)
+      return changed(shape, frame, change, keying)
+    }
+    case 'box': {
+      const map = boxMap(drag.box, drag.handle, [state.x, state.y], input, context.pivot)
+      return mapPatches(context, chosenShapes(context), context.selection.pointIds, map)
+    }
+    case 'points': {
+      const [wayX, wayY] = wayOf(drag, state, input, context)
+      const shapes = drag.shapeIds.flatMap((id) => find(document, 'shape', id) ?? [])
+      return mapPatches(context, shapes, drag.pointIds, translation(wayX, wayY))
+    }
   }
-  const map = translation(input.x - state.x, input.y - state.y)
-  return drag.shapeIds.flatMap((id) => {
-    const shape = find(document, 'shape', id)
-    if (!shape || !shape.pointIds.some((pointId) => drag.pointIds.has(pointId))) return []
-    return valuesKeyed(
-      shape,
-      frame,
-      valuesMovedOnPlate(document, shape, frame, (p) => drag.pointIds.has(p), map),
-    )
-  })
+}
+
+/** How far dragged points go: with the pointer, or so that the one taken hold of catches on something. */
+function wayOf(
+  drag: Extract<Drag, { kind: 'points' }>,
+  state: { x: number; y: number },
+  input: PointerInput,
+  context: ToolContext,
+): [number, number] {
+  const way: [number, number] = [input.x - state.x, input.y - state.y]
+  if (!context.snaps || !drag.from) return way
+  const [x, y] = drag.from
+  const to = snapped(context, x + way[0], y + way[1], (id) => drag.pointIds.has(id), input.scale)
+  return [to[0] - x, to[1] - y]
 }
 
 /** Points inside the band, of the selected shapes or, when none is, of all; nothing found clears the selection. */
@@ -179,18 +213,14 @@ function bandSelected(
   band: Extract<State, { kind: 'band' }>,
   { document, frame, selection }: ToolContext,
 ): ToolStep<State> {
-  const [left, right] = [Math.min(band.x, band.toX), Math.max(band.x, band.toX)]
-  const [top, bottom] = [Math.min(band.y, band.toY), Math.max(band.y, band.toY)]
   const pointIds = new Set(band.adds ? selection.pointIds : [])
   const shapeIds = new Set(band.adds ? selection.shapeIds : [])
   let partId = band.adds ? selection.partId : null
   for (const shape of reachableShapes(document, frame, selection.shapeIds)) {
     if (selection.shapeIds.length && !selection.shapeIds.includes(shape.id)) continue
-    const outline = outlineAt(document, shape, frame)
+    const places = controlPlacesAt(document, shape, frame)
     shape.pointIds.forEach((id, i) => {
-      const w = outline[i * 9 + 2]!
-      const [x, y] = [outline[i * 9]! / w, outline[i * 9 + 1]! / w]
-      if (x < left || x > right || y < top || y > bottom) return
+      if (windingNumber(band.outline, places[2 * i]!, places[2 * i + 1]!) === 0) return
       pointIds.add(id)
       shapeIds.add(shape.id)
       partId = shape.partId
@@ -198,6 +228,6 @@ function bandSelected(
   }
   return {
     state: IDLE,
-    selection: { pointIds, shapeIds: [...shapeIds], partId, keyTimes: [], trackIds: partId ? [] : selection.trackIds },
+    selection: { pointIds, shapeIds: [...shapeIds], partId, keys: [], trackIds: partId ? [] : selection.trackIds },
   }
 }

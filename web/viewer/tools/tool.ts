@@ -1,5 +1,6 @@
-import type { Patch, RotoDocument } from '@tender-lasso/core/document'
+import type { Keying, Patch, RotoDocument } from '@tender-lasso/core/document'
 import type { Selection } from '../../state/shotStore'
+import type { ToolName } from '../../state/steps'
 
 /** A pointer event as tools see it: plate pixels of the present frame. */
 export interface PointerInput {
@@ -17,6 +18,15 @@ export interface ToolContext {
   selection: Selection
   /** Pivot of Turn; null: the middle of what is selected. */
   pivot: readonly [number, number] | null
+  /** How edits make and change keys. */
+  keying: Keying
+  /** Plate pixels round the selected points within which others go along. */
+  softness: number
+  snaps: boolean
+  /** Width of a new stroke, plate pixels. */
+  strokeWidth: number
+  /** Name of what the joints tool makes. */
+  rigPlan: string
 }
 
 /** What the viewer draws for a gesture under way, in plate pixels. */
@@ -30,13 +40,15 @@ export interface ToolStep<State> {
   state: State
   /** Patches to show while the gesture lasts. */
   preview?: Patch[]
-  /** The finished gesture. */
-  commit?: { label: string; patches: Patch[] }
+  /** The finished gesture; `reaches`: it went by the Reach, which then falls back to Here. */
+  commit?: { label: string; patches: Patch[]; reaches?: boolean }
   selection?: Partial<Selection>
   pivot?: readonly [number, number]
   /** A finished polygon for what is done beyond an edit: corners looked for in it, or the proof grid laid on it. */
   asks?: { kind: 'spread' | 'grid'; outline: readonly number[] }
   say?: string
+  /** The tool that comes to hand next. */
+  tool?: ToolName
 }
 
 /** A tool is a small state machine: pure functions from state and event to the next state and what follows. */
@@ -47,6 +59,8 @@ export interface Tool<State> {
   up(state: State, input: PointerInput, context: ToolContext): ToolStep<State>
   /** Enter finishes, Escape gives up. */
   key?(state: State, key: 'Enter' | 'Escape', context: ToolContext): ToolStep<State>
-  sketch?(state: State): ToolSketch | null
+  sketch?(state: State, context: ToolContext): ToolSketch | null
+  /** What the artist is to do next, where that is not plain. */
+  prompt?(state: State, context: ToolContext): string | null
   cursor: string
 }

@@ -1,23 +1,15 @@
-import {
-  find,
-  outlineAt,
-  pivotOnPlate,
-  pivotPlaced,
-  poseTurned,
-  shapesOf,
-  valuesKeyed,
-  valuesMovedOnPlate,
-  type Patch,
-  type Shape,
-} from '@tender-lasso/core/document'
-import { boundsOf, multiply, translation } from '@tender-lasso/core/geometry'
+import { changed, pivotOnPlate, pivotPlaced, poseTurned, type Patch } from '@tender-lasso/core/document'
+import { multiply, translation } from '@tender-lasso/core/geometry'
 import { posedPart } from '../../state/shotStore'
+import { selectedBox } from './boxHandles'
+import { chosenShapes, mapPatches } from './chosen'
 import type { PointerInput, Tool, ToolContext } from './tool'
 
 type State =
   | { kind: 'idle' }
   | { kind: 'pressed'; x: number; y: number }
-  | { kind: 'turning'; x: number; y: number; pivot: readonly [number, number] }
+  /** `angle`: how far the pointer has gone round the pivot, more than once round as well. */
+  | { kind: 'turning'; x: number; y: number; pivot: readonly [number, number]; angle: number }
 
 const DRAG_PIXELS = 3
 
@@ -33,12 +25,10 @@ export const turnTool: Tool<State> = {
     if (state.kind === 'idle') return { state }
     const way = Math.hypot(input.x - state.x, input.y - state.y) * input.scale
     if (state.kind === 'pressed' && way < DRAG_PIXELS) return { state }
-    const part = posedPart(context)
-    if (part?.locked) return { state: this.idle, say: `${part.name} is locked` }
-    const pivot = part ? pivotOnPlate(context.document, part, context.frame) : (context.pivot ?? middleOf(context))
-    if (!pivot) return { state: this.idle, say: 'Select a Part, a shape or points first' }
-    const next: State = { kind: 'turning', x: state.x, y: state.y, pivot }
-    return { state: next, preview: turned(next, input, context) }
+    const next = state.kind === 'turning' ? wound(state, input) : begun(state, input, context)
+    return typeof next === 'string'
+      ? { state: this.idle, say: next }
+      : { state: next, preview: turned(next, input, context) }
   },
   up(state, input, context) {
     const part = posedPart(context)
@@ -51,53 +41,52 @@ export const turnTool: Tool<State> = {
     if (state.kind !== 'turning') return { state }
     const verb = input.shift || input.alt ? 'scale' : 'rotate'
     const label = part ? `${verb} ${part.name}` : `${verb} about the pivot`
-    return {
-      state: this.idle,
-      preview: [],
-      commit: { label, patches: turned(state, input, context) },
-    }
+    const patches = turned(wound(state, input), input, context)
+    return { state: this.idle, preview: [], commit: { label, patches, reaches: true } }
   },
   key: () => ({ state: { kind: 'idle' }, preview: [] }),
   sketch: (state) => (state.kind === 'turning' ? { lines: [], rings: [state.pivot] } : null),
 }
 
-function chosenShapes({ document, selection }: ToolContext): Shape[] {
-  if (selection.shapeIds.length) return selection.shapeIds.flatMap((id) => find(document, 'shape', id) ?? [])
-  return selection.partId === null ? [] : shapesOf(document, selection.partId)
+function begun(
+  { x, y }: { x: number; y: number },
+  input: PointerInput,
+  context: ToolContext,
+): Extract<State, { kind: 'turning' }> | string {
+  const part = posedPart(context)
+  if (part?.locked) return `${part.name} is locked`
+  const pivot = part ? pivotOnPlate(context.document, part, context.frame) : (context.pivot ?? middleOf(context))
+  if (!pivot) return 'Select a Part, a shape or points first'
+  return wound({ kind: 'turning', x, y, pivot, angle: 0 }, input)
+}
+
+/** The same gesture with the pointer elsewhere, its angle followed the shorter way. */
+function wound(state: Extract<State, { kind: 'turning' }>, input: PointerInput) {
+  const [px, py] = state.pivot
+  const now = Math.atan2(input.y - py, input.x - px) - Math.atan2(state.y - py, state.x - px)
+  const round = 2 * Math.PI
+  return { ...state, angle: now + round * Math.round((state.angle - now) / round) }
 }
 
 /** Middle of the box of what is selected. */
 function middleOf(context: ToolContext): [number, number] | null {
-  const points: number[] = []
-  for (const shape of chosenShapes(context)) {
-    const outline = outlineAt(context.document, shape, context.frame)
-    shape.pointIds.forEach((id, i) => {
-      if (context.selection.pointIds.size && !context.selection.pointIds.has(id)) return
-      const w = outline[i * 9 + 2]!
-      points.push(outline[i * 9]! / w, outline[i * 9 + 1]! / w)
-    })
-  }
-  if (points.length === 0) return null
-  const box = boundsOf(points)
-  return [(box.left + box.right) / 2, (box.top + box.bottom) / 2]
+  const shapeIds = chosenShapes(context).map(({ id }) => id)
+  const box = selectedBox({ ...context, selection: { ...context.selection, shapeIds } })
+  return box && [(box.left + box.right) / 2, (box.top + box.bottom) / 2]
 }
 
 function turned(state: Extract<State, { kind: 'turning' }>, input: PointerInput, context: ToolContext): Patch[] {
   const { angle, factorX, factorY } = turnOf(state, input)
   const part = posedPart(context)
-  if (part) return poseTurned(part, context.frame, angle, factorX, factorY)
+  if (part) return changed(part, context.frame, poseTurned(angle, factorX, factorY), context.keying)
   const [px, py] = state.pivot
   const [c, s] = [Math.cos(angle), Math.sin(angle)]
   const linear = Float64Array.of(factorX * c, -s * factorY, 0, factorX * s, c * factorY, 0, 0, 0, 1)
   const map = multiply(translation(px, py), multiply(linear, translation(-px, -py)))
-  const { pointIds } = context.selection
-  return chosenShapes(context).flatMap((shape) => {
-    const isChosen = (id: string) => pointIds.size === 0 || pointIds.has(id)
-    return valuesKeyed(shape, context.frame, valuesMovedOnPlate(context.document, shape, context.frame, isChosen, map))
-  })
+  return mapPatches(context, chosenShapes(context), context.selection.pointIds, map)
 }
 
-/** What the drag asks for: an angle within half a turn, or factors. */
+/** What the drag asks for: an angle, or factors. */
 function turnOf(state: Extract<State, { kind: 'turning' }>, input: PointerInput) {
   const [px, py] = state.pivot
   const from = [state.x - px, state.y - py] as const
@@ -110,6 +99,5 @@ function turnOf(state: Extract<State, { kind: 'turning' }>, input: PointerInput)
     const factor = Math.max(0.01, Math.hypot(...to) / Math.max(1, Math.hypot(...from)))
     return { angle: 0, factorX: factor, factorY: factor }
   }
-  const turn = Math.atan2(to[1], to[0]) - Math.atan2(from[1], from[0])
-  return { angle: Math.atan2(Math.sin(turn), Math.cos(turn)), factorX: 1, factorY: 1 }
+  return { angle: state.angle, factorX: 1, factorY: 1 }
 }

@@ -1,4 +1,4 @@
-import { POINT, POINT_STRIDE } from '../objects'
+import { POINT, POINT_STRIDE } from './objects'
 
 /** Cubic of segment i of a key's outline, in moved space. */
 export function segmentOf(values: Float64Array, i: number): Float64Array {

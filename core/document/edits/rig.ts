@@ -1,0 +1,187 @@
+import { applyToPoint, identity, invert, type Matrix3 } from '../../geometry'
+import { worldAt } from '../evaluate'
+import { EMPTY_DOCUMENT, find, newId, type Part, type RotoDocument, type Shape } from '../objects'
+import type { Patch } from '../patches'
+import { objectAdded } from './objects'
+import { shapeDrawn, type DrawnPoint } from './onPlate'
+
+/** A piece of a figure between two joints. Widths are shares of its length. */
+interface Bone {
+  name: string
+  /** Joint that it turns about, and joint at its other end. */
+  from: string
+  to: string
+  parent: string | null
+  widthFrom: number
+  widthTo: number
+}
+
+/** Which joints are clicked, in that order, and what is made of them. */
+export interface RigPlan {
+  name: string
+  joints: readonly string[]
+  bones: readonly Bone[]
+  /** Names of the bones, nearest to the camera first. */
+  depth: readonly string[]
+}
+
+const arm = (side: string, parent: string | null): Bone[] => [
+  { name: `${side}upper arm`, from: `${side}shoulder`, to: `${side}elbow`, parent, widthFrom: 0.36, widthTo: 0.28 },
+  { name: `${side}forearm`, from: `${side}elbow`, to: `${side}wrist`, parent: `${side}upper arm`, widthFrom: 0.3, widthTo: 0.22 }, // prettier-ignore
+  { name: `${side}hand`, from: `${side}wrist`, to: `${side}fingertips`, parent: `${side}forearm`, widthFrom: 0.5, widthTo: 0.4 }, // prettier-ignore
+]
+
+const leg = (side: string, parent: string | null): Bone[] => [
+  { name: `${side}thigh`, from: `${side}hip`, to: `${side}knee`, parent, widthFrom: 0.42, widthTo: 0.3 },
+  {
+    name: `${side}shin`,
+    from: `${side}knee`,
+    to: `${side}ankle`,
+    parent: `${side}thigh`,
+    widthFrom: 0.3,
+    widthTo: 0.2,
+  },
+  {
+    name: `${side}foot`,
+    from: `${side}ankle`,
+    to: `${side}toes`,
+    parent: `${side}shin`,
+    widthFrom: 0.5,
+    widthTo: 0.35,
+  },
+]
+
+const jointsOf = (bones: readonly Bone[]) => [...new Set(bones.flatMap(({ from, to }) => [from, to]))]
+const outwards = (bones: readonly Bone[]) => bones.map(({ name }) => name).reverse()
+
+const TRUNK: readonly Bone[] = [
+  { name: 'torso', from: 'hips', to: 'neck', parent: null, widthFrom: 0.55, widthTo: 0.5 },
+  { name: 'head', from: 'neck', to: 'crown', parent: 'torso', widthFrom: 0.5, widthTo: 0.7 },
+]
+const NEAR_ARM = arm('near ', 'torso')
+const FAR_ARM = arm('far ', 'torso')
+const NEAR_LEG = leg('near ', 'torso')
+const FAR_LEG = leg('far ', 'torso')
+
+export const RIG_PLANS: readonly RigPlan[] = [
+  {
+    name: 'figure',
+    joints: ['crown', 'neck', 'hips', ...jointsOf(NEAR_ARM), ...jointsOf(FAR_ARM), ...jointsOf(NEAR_LEG), ...jointsOf(FAR_LEG)], // prettier-ignore
+    bones: [...TRUNK, ...NEAR_ARM, ...FAR_ARM, ...NEAR_LEG, ...FAR_LEG],
+    depth: [...outwards(NEAR_ARM), 'head', 'torso', ...outwards(NEAR_LEG), ...outwards(FAR_LEG), ...outwards(FAR_ARM)],
+  },
+  { name: 'arm', joints: jointsOf(arm('', null)), bones: arm('', null), depth: outwards(arm('', null)) },
+  { name: 'leg', joints: jointsOf(leg('', null)), bones: leg('', null), depth: outwards(leg('', null)) },
+]
+
+export type JointPlaces = ReadonlyMap<string, readonly [number, number]>
+
+/** Bones of a plan whose two joints are both there. */
+export function bonesOf(plan: RigPlan, joints: JointPlaces): Bone[] {
+  return plan.bones.filter(({ from, to }) => joints.has(from) && joints.has(to))
+}
+
+/** How thick a bone is at its two ends, plate pixels. */
+function widthsOf({ from, to, widthFrom, widthTo }: Bone, joints: JointPlaces): [number, number] {
+  const [a, b] = [joints.get(from)!, joints.get(to)!]
+  const length = Math.hypot(b[0] - a[0], b[1] - a[1])
+  return [length * widthFrom, length * widthTo]
+}
+
+/** Tangent of a quarter circle over its radius: (4/3) tan(pi/8). */
+const ROUND = (4 / 3) * Math.tan(Math.PI / 8)
+
+/**
+ * A loose outline round a bone, round at both ends and beyond them by half its width, so that two bones overlap at their
+ * joint however they are turned. Six smooth points: before the first joint, left of both, beyond the second, right of both.
+ */
+export function boneOutline(
+  from: readonly [number, number],
+  to: readonly [number, number],
+  widthFrom: number,
+  widthTo: number,
+): DrawnPoint[] {
+  const length = Math.hypot(to[0] - from[0], to[1] - from[1]) || 1
+  const [ux, uy] = [(to[0] - from[0]) / length, (to[1] - from[1]) / length]
+  const [nx, ny] = [uy, -ux]
+  const [a, b] = [widthFrom / 2, widthTo / 2]
+  // The sides run from one width to the other; their tangents at both ends lie along them.
+  const [sx, sy] = [ux * length + nx * (b - a), uy * length + ny * (b - a)]
+  const [rx, ry] = [ux * length - nx * (b - a), uy * length - ny * (b - a)]
+  const point = (x: number, y: number, inX: number, inY: number, outX: number, outY: number): DrawnPoint => ({ x, y, inX, inY, outX, outY, isCorner: false }) // prettier-ignore
+  const side = Math.hypot(sx, sy) || 1
+  const alongLeft = (k: number) => [(sx / side) * k, (sy / side) * k] as const
+  const alongRight = (k: number) => [(rx / side) * k, (ry / side) * k] as const
+  const third = side / 3
+  return [
+    point(from[0] - ux * a, from[1] - uy * a, -nx * ROUND * a, -ny * ROUND * a, nx * ROUND * a, ny * ROUND * a),
+    point(from[0] + nx * a, from[1] + ny * a, ...alongLeft(-ROUND * a), ...alongLeft(third)),
+    point(to[0] + nx * b, to[1] + ny * b, ...alongLeft(-third), ...alongLeft(ROUND * b)),
+    point(to[0] + ux * b, to[1] + uy * b, nx * ROUND * b, ny * ROUND * b, -nx * ROUND * b, -ny * ROUND * b),
+    point(to[0] - nx * b, to[1] - ny * b, ...alongRight(ROUND * b), ...alongRight(-third)),
+    point(from[0] - nx * a, from[1] - ny * a, ...alongRight(third), ...alongRight(-ROUND * a)),
+  ]
+}
+
+function placeOf(map: Matrix3, px: number, py: number): [number, number] {
+  const [x, y] = applyToPoint(map, px, py)
+  return [x!, y!]
+}
+
+/** What the Parts of a rig belong to and hang on. */
+export interface RigPlace {
+  subjectId: string
+  /** What carries the bones that hang on none of their own; null: nothing. */
+  parentId: string | null
+  /** Depth of the nearest; the others lie one behind the other at equal steps. */
+  depth: number
+  depthStep: number
+  frame: number
+  /** First shade of the Subject's hue that is free. */
+  shade: number
+}
+
+/**
+ * A figure or a limb of the joints that were clicked: a Part for each bone whose joints are there, turned about its first
+ * joint and pinned to what carries it, with a starter outline.
+ */
+export function rigMade(
+  document: RotoDocument,
+  plan: RigPlan,
+  onPlate: JointPlaces,
+  place: RigPlace,
+): { patches: Patch[]; partIds: string[] } {
+  const bones = bonesOf(plan, onPlate)
+  const parent = place.parentId === null ? undefined : find(document, 'part', place.parentId)
+  const toSpace = parent ? invert(worldAt(document, parent, place.frame)) : identity()
+  const joints = new Map([...onPlate].map(([name, [x, y]]) => [name, placeOf(toSpace, x, y)]))
+  const ids = new Map(bones.map(({ name }) => [name, newId()]))
+  const near = plan.depth.filter((name) => ids.has(name))
+  const objects = bones.flatMap((bone, i): (Part | Shape)[] => {
+    const [from, to] = [joints.get(bone.from)!, joints.get(bone.to)!]
+    const parentId = (bone.parent && ids.get(bone.parent)) || place.parentId
+    const part: Part = {
+      kind: 'part',
+      id: ids.get(bone.name)!,
+      subjectId: place.subjectId,
+      parentId,
+      name: bone.name,
+      shade: (place.shade + i) % 12,
+      depth: place.depth + near.indexOf(bone.name) * place.depthStep,
+      depthKeys: [],
+      pivot: [from[0], from[1]],
+      mover: null,
+      carriers: [],
+      pin: parentId === null ? null : { to: 'parent', place: [from[0], from[1]] },
+      keys: [],
+      holdsOut: true,
+      visible: true,
+      locked: false,
+      life: null,
+      shutter: null,
+    }
+    const points = boneOutline(from, to, ...widthsOf(bone, joints))
+    return [part, shapeDrawn(EMPTY_DOCUMENT, part.id, place.frame, points, { name: 'outline', order: 0 })]
+  })
+  return { patches: objects.map(objectAdded), partIds: [...ids.values()] }
+}

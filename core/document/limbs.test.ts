@@ -1,0 +1,255 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { twoBoneTurn } from '../geometry'
+import {
+  allOf,
+  areasAt,
+  changed,
+  find,
+  limbCopied,
+  limbOf,
+  limbPulled,
+  outlineAt,
+  patchesTakenBack,
+  pivotOnPlate,
+  poseTurned,
+  rationalPoint,
+  rigMade,
+  RIG_PLANS,
+  sameValue,
+  shapesOf,
+  worldAt,
+  type Part,
+  type RotoDocument,
+} from './index'
+import { documentOf, testBatch, testPart, testShot, testSubject, withPatches } from './testDocuments'
+import { applyToPoint } from '../geometry'
+import { unionBoundary } from '../raster/union'
+import { flattenOutline } from '../spline'
+
+const number = (min: number, max: number) => fc.double({ min, max, noNaN: true })
+const figurePlan = RIG_PLANS.find(({ name }) => name === 'figure')!
+const JOINTS: Record<string, [number, number]> = {
+  'crown': [640, 80], 'neck': [640, 160], 'hips': [640, 340],
+  'near shoulder': [610, 180], 'near elbow': [570, 260], 'near wrist': [600, 330], 'near fingertips': [610, 365],
+  'far shoulder': [670, 180], 'far elbow': [700, 260], 'far wrist': [690, 340], 'far fingertips': [690, 375],
+  'near hip': [622, 350], 'near knee': [615, 470], 'near ankle': [610, 590], 'near toes': [650, 605],
+  'far hip': [658, 350], 'far knee': [670, 470], 'far ankle': [690, 585], 'far toes': [730, 595],
+} // prettier-ignore
+
+function rigged(
+  parentId: string | null = null,
+  start: RotoDocument = documentOf([testShot, testSubject]),
+): RotoDocument {
+  const place = { subjectId: testSubject.id, parentId, depth: 0, depthStep: 1, frame: 1001, shade: 0 }
+  return withPatches(start, rigMade(start, figurePlan, new Map(Object.entries(JOINTS)), place).patches)
+}
+
+const figure = rigged()
+const named = (document: RotoDocument, name: string): Part =>
+  allOf(document, 'part').find((part) => part.name === name)!
+const turned = (document: RotoDocument, name: string, frame: number, angle: number) =>
+  withPatches(document, changed(named(document, name), frame, poseTurned(angle)))
+const distance = (a: readonly number[], b: readonly number[]) => Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!)
+
+describe('two bones (law of cosines)', () => {
+  it('reach any target within their lengths, keep these and keep the side of the joint', () => {
+    fc.assert(
+      fc.property(number(20, 90), number(20, 90), number(-3, 3), number(-3, 3), number(0, 1), number(-3, 3),
+        (a, b, first, bend, share, to) => {
+          const joint = [a * Math.cos(first), a * Math.sin(first)] as const
+          const end = [joint[0] + b * Math.cos(first + bend), joint[1] + b * Math.sin(first + bend)] as const
+          const reach = Math.abs(a - b) + share * (a + b - Math.abs(a - b))
+          const target = [reach * Math.cos(to), reach * Math.sin(to)] as const
+          const { upper, lower } = twoBoneTurn([0, 0], joint, end, target)
+          const newJoint = [a * Math.cos(first + upper), a * Math.sin(first + upper)]
+          const newEnd = [newJoint[0]! + b * Math.cos(first + bend + lower), newJoint[1]! + b * Math.sin(first + bend + lower)]
+          expect(distance(newEnd, target)).toBeLessThan(1e-5)
+          // The inner angle is that of the triangle with these three sides.
+          const cosine = (a * a + b * b - reach * reach) / (2 * a * b)
+          const inner = Math.PI - Math.abs(Math.atan2(Math.sin(bend + lower - upper), Math.cos(bend + lower - upper)))
+          expect(Math.cos(inner)).toBeCloseTo(cosine, 6)
+          const sideOf = (x: number) => Math.sign(Math.round(Math.sin(x) * 1e6))
+          if (sideOf(bend) && sideOf(bend + lower - upper)) expect(sideOf(bend + lower - upper)).toBe(sideOf(bend))
+        }),
+    ) // prettier-ignore
+  })
+})
+
+describe('a figure from its joints', () => {
+  it('has a Part for each bone, pinned where its joint was clicked, with outlines that overlap at the joints', () => {
+    expect(allOf(figure, 'part').map(({ name }) => name)).toEqual(figurePlan.bones.map(({ name }) => name))
+    for (const { name, from, to } of figurePlan.bones) {
+      const part = named(figure, name)
+      expect(distance(pivotOnPlate(figure, part, 1001), JOINTS[from]!)).toBeLessThan(1e-9)
+      expect(part.pin?.to === 'parent' || part.name === 'torso').toBe(true)
+      // Both joints lie well inside: what is turned about them leaves no gap.
+      const area = flattenOutline(outlineAt(figure, shapesOf(figure, part.id)[0]!, 1001))
+      const least = Math.min(...[from, to].flatMap((joint) => nearest(area, JOINTS[joint]!)))
+      const length = distance(JOINTS[from]!, JOINTS[to]!)
+      expect(least / length, name).toBeGreaterThan(0.08)
+    }
+    const depth = [...allOf(figure, 'part')].sort((a, b) => a.depth - b.depth).map(({ name }) => name)
+    expect([depth[0], depth.at(-1)]).toEqual(['near hand', 'far upper arm'])
+  })
+
+  it('is one piece without a hole at its joints, however its limbs are turned', () => {
+    fc.assert(
+      fc.property(number(-1.5, 1.5), number(-1.5, 1.5), (a, b) => {
+        const posed = turned(turned(figure, 'near forearm', 1001, a), 'near hand', 1001, b)
+        const arm = ['near upper arm', 'near forearm', 'near hand'].map((name) => named(posed, name))
+        const areas = arm.flatMap(({ id }) => shapesOf(posed, id).flatMap((shape) => areasAt(posed, shape, 1001)))
+        const pieces = unionBoundary(areas.map((area) => flattenOutline(area)))
+        // One boundary that goes once round: the turns of its directions add up to one revolution.
+        let winding = 0
+        for (let i = 0; i < pieces.length; i += 4) {
+          const [x, y] = pivotOnPlate(posed, arm[1]!, 1001)
+          const from = Math.atan2(pieces[i + 1]! - y, pieces[i]! - x)
+          const to = Math.atan2(pieces[i + 3]! - y, pieces[i + 2]! - x)
+          winding += Math.atan2(Math.sin(to - from), Math.cos(to - from))
+        }
+        expect(Math.abs(winding)).toBeCloseTo(2 * Math.PI, 3)
+      }),
+      { numRuns: 25 },
+    )
+  })
+
+  it('a limb under a Part that has moved is placed where its joints were clicked', () => {
+    const torso = { ...testPart('body', { pivot: [500, 300] }), keys: [{ time: 1001, interpolation: 'smooth' as const, values: Float64Array.of(30, -12, 0.7, 0.2, 0.2) }] } // prettier-ignore
+    const start = documentOf([testShot, testSubject, torso])
+    const hung = rigged('body', start)
+    for (const { name, from } of figurePlan.bones) {
+      expect(distance(pivotOnPlate(hung, named(hung, name), 1001), JOINTS[from]!), name).toBeLessThan(1e-9)
+    }
+  })
+})
+
+describe('pull', () => {
+  const pull = (document: RotoDocument, name: string, target: [number, number], stretches = false) => {
+    const limb = limbOf(document, named(document, name))!
+    const grabbed = pivotOnPlate(document, named(document, name), 1010)
+    return withPatches(document, limbPulled(document, limb, 1010, grabbed, target, stretches)!)
+  }
+
+  it('knows which two bones a Part ends', () => {
+    const bones = (name: string) => {
+      const limb = limbOf(figure, named(figure, name))
+      return limb && [limb.upper.name, limb.lower.name, limb.end?.name ?? null]
+    }
+    expect(bones('near hand')).toEqual(['near upper arm', 'near forearm', 'near hand'])
+    expect(bones('near forearm')).toEqual(['near upper arm', 'near forearm', null])
+    expect(bones('torso')).toBeNull()
+  })
+
+  it('brings the wrist to the pointer, bones as long as before, elbow on its side, shoulder where it was', () => {
+    fc.assert(
+      fc.property(number(0, 2 * Math.PI), number(0.25, 0.97), number(-1, 1), (way, share, lean) => {
+        const leaning = turned(figure, 'torso', 1010, lean)
+        const [shoulder, elbow, wrist] = ['near upper arm', 'near forearm', 'near hand'].map((name) =>
+          pivotOnPlate(leaning, named(leaning, name), 1010),
+        ) as [P, P, P]
+        const [a, b] = [distance(shoulder, elbow), distance(elbow, wrist)]
+        const reach = share * (a + b)
+        const target: P = [shoulder[0] + reach * Math.cos(way), shoulder[1] + reach * Math.sin(way)]
+        const after = pull(leaning, 'near hand', target)
+        const [s, e, w] = ['near upper arm', 'near forearm', 'near hand'].map((name) =>
+          pivotOnPlate(after, named(after, name), 1010),
+        ) as [P, P, P]
+        expect(distance(w, target)).toBeLessThan(1e-6)
+        expect(distance(s, shoulder)).toBeLessThan(1e-9)
+        expect([distance(s, e), distance(e, w)]).toEqual([expect.closeTo(a, 6), expect.closeTo(b, 6)])
+        const side = (p: P, q: P, r: P) => Math.sign((q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0]))
+        expect(side(s, e, w)).toBe(side(shoulder, elbow, wrist))
+      }),
+    )
+  })
+
+  it('out of reach stretches the arm out straight, and grows it only when that is allowed', () => {
+    const shoulder = pivotOnPlate(figure, named(figure, 'near upper arm'), 1010)
+    const target: P = [shoulder[0] - 400, shoulder[1] + 10]
+    const straight = pull(figure, 'near hand', target)
+    const length =
+      distance(JOINTS['near shoulder']!, JOINTS['near elbow']!) + distance(JOINTS['near elbow']!, JOINTS['near wrist']!)
+    const wrist = pivotOnPlate(straight, named(straight, 'near hand'), 1010)
+    expect(distance(shoulder, wrist)).toBeCloseTo(length, 6)
+    const grown = pull(figure, 'near hand', target, true)
+    expect(distance(pivotOnPlate(grown, named(grown, 'near hand'), 1010), target)).toBeLessThan(1e-6)
+    // The hand on it keeps its size.
+    const world = worldAt(grown, named(grown, 'near hand'), 1010)
+    expect(Math.sqrt(world[0]! * world[4]! - world[1]! * world[3]!)).toBeCloseTo(1, 9)
+  })
+
+  it('meets the pointer in anamorphic pixels and under uneven scale, where turns are no longer turns', () => {
+    const wide = documentOf(
+      [...figure.objects.values()].map((object) => (object.kind === 'shot' ? { ...object, pixelAspect: 2 } : object)),
+    )
+    const uneven = withPatches(wide, changed(named(wide, 'near upper arm'), 1010, poseTurned(0.4, 1.3, 0.9)))
+    for (const document of [wide, uneven]) {
+      const target: P = [590, 300]
+      const after = pull(document, 'near hand', target)
+      expect(distance(pivotOnPlate(after, named(after, 'near hand'), 1010), target)).toBeLessThan(1e-4)
+    }
+  })
+
+  it('is one edit that undo takes back', () => {
+    const limb = limbOf(figure, named(figure, 'near hand'))!
+    const batch = testBatch(limbPulled(figure, limb, 1010, [0, 0], [580, 300], false)!)
+    const back = withPatches(withPatches(figure, batch.patches), patchesTakenBack(batch))
+    expect(sameValue(named(back, 'near forearm'), named(figure, 'near forearm'))).toBe(true)
+  })
+})
+
+describe('a limb made once more', () => {
+  const waving = turned(
+    turned(turned(figure, 'near upper arm', 1001, 0.1), 'near upper arm', 1020, 1.2),
+    'near forearm',
+    1012,
+    -0.8,
+  )
+  const limb = (document: RotoDocument, root: string) => {
+    const part = find(document, 'part', root)!
+    const children = allOf(document, 'part').filter(({ parentId }) => parentId === root)
+    return [part, ...children]
+  }
+
+  it('goes the same way so many frames later', () => {
+    const { patches, partId } = limbCopied(waving, named(waving, 'near upper arm'), { isMirrored: false, delay: 6 })
+    const after = withPatches(waving, patches)
+    expect(find(after, 'part', partId)!.name).toBe('near upper arm 2')
+    for (const time of [1004, 1010.5, 1018]) {
+      const first = worldAt(after, named(after, 'near upper arm'), time)
+      const copy = worldAt(after, find(after, 'part', partId)!, time + 6)
+      expect(Math.max(...first.map((value, i) => Math.abs(value - copy[i]!)))).toBeLessThan(1e-9)
+    }
+  })
+
+  it('mirrored is the image of every point at every time, about an upright line through the pivot of the torso', () => {
+    const { patches, partId } = limbCopied(waving, named(waving, 'near upper arm'), { isMirrored: true, delay: 0 })
+    const after = withPatches(waving, patches)
+    const copies = limb(after, partId)
+    expect(copies.map(({ name }) => name)).toEqual(['far upper arm 2', 'far forearm 2'])
+    let worst = 0
+    for (const time of [1001, 1008.5, 1015, 1030]) {
+      for (const [i, name] of ['near upper arm', 'near forearm'].entries()) {
+        const [shape, image] = [named(after, name), copies[i]!].map(({ id }) => shapesOf(after, id)[0]!)
+        const [a, b] = [outlineAt(after, shape!, time), outlineAt(after, image!, time)]
+        for (let point = 0; point < 6; point++) {
+          const [p, q] = [rationalPoint(a, point, 0.3), rationalPoint(b, point, 0.3)]
+          worst = Math.max(worst, distance([2 * JOINTS.hips![0] - p[0], p[1]], q))
+        }
+      }
+    }
+    expect(worst).toBeLessThan(1e-9)
+    const place = applyToPoint(worldAt(after, copies[1]!, 1010), ...copies[1]!.pivot)
+    expect(place.every(Number.isFinite)).toBe(true)
+  })
+})
+
+type P = [number, number]
+
+/** Distance from a place to the nearest corner of a polygon. */
+function nearest(polygon: Float64Array, [x, y]: readonly [number, number]): number {
+  let least = Infinity
+  for (let i = 0; i < polygon.length; i += 2) least = Math.min(least, Math.hypot(polygon[i]! - x, polygon[i + 1]! - y))
+  return least
+}

@@ -1,0 +1,36 @@
+import { preview, redo, undo, useShot } from '../../../state/shotStore'
+import { REPAIRS } from '../../../state/trackRepairs'
+import { stopTracking } from '../../../state/trackRunner'
+import { TRACK_RUNS } from '../../../state/trackRuns'
+import type { Command } from './command'
+
+const get = useShot.getState
+
+export const TRACK_COMMANDS: readonly Command[] = [...TRACK_RUNS, ...REPAIRS].map(({ keys, words, run }) => ({
+  id: `track-${keys}`,
+  keys: [keys],
+  section: 'Track' as const,
+  words,
+  run,
+}))
+
+function toolKey(key: 'Enter' | 'Escape') {
+  window.dispatchEvent(new CustomEvent('tool-key', { detail: key }))
+}
+
+function escape() {
+  if (get().track) return stopTracking()
+  if (get().helpOpen) return useShot.setState({ helpOpen: false })
+  if (get().range) useShot.setState({ range: null })
+  toolKey('Escape')
+  preview([])
+}
+
+export const EVERYWHERE_COMMANDS: readonly Command[] = [
+  { id: 'undo', keys: ['mod+z'], words: 'Undo', run: undo },
+  { id: 'redo', keys: ['mod+shift+z', 'mod+y'], words: 'Redo', run: redo },
+  { id: 'history', keys: ['shift+h'], words: 'History and versions', run: () => useShot.setState({ historyOpen: !get().historyOpen }) }, // prettier-ignore
+  { id: 'finish', keys: ['Enter'], words: 'Finish what is being drawn', run: () => toolKey('Enter') },
+  { id: 'escape', keys: ['Escape'], words: 'Stop tracking, give up, select nothing', run: escape },
+  { id: 'sheet', keys: ['?'], words: 'This sheet', run: () => useShot.setState({ helpOpen: !get().helpOpen }) },
+].map((command) => ({ ...command, section: 'Everywhere' as const }))

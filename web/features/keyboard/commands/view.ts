@@ -1,0 +1,67 @@
+import { mainTrackId, say, setView, useShot, VIEW_MODES, type Channel } from '../../../state/shotStore'
+import type { Command } from './command'
+
+const get = useShot.getState
+
+const MODE_WORDS = { plate: 'the plate', fill: 'the fill', matte: 'the matte', cutout: 'the cut-out' }
+const CHANNEL_KEYS = [['red', 'r', 'Red channel'], ['green', 'g', 'Green channel'], ['blue', 'b', 'Blue channel'], ['luma', 'l', 'Luma']] as const // prettier-ignore
+
+function cycleChannel(channel: Channel) {
+  setView({ channel: get().view.channel === channel ? 'rgb' : channel })
+}
+
+export function toggleSteady() {
+  const { view, selection, document } = get()
+  if (view.steadyTrackId) return setView({ steadyTrackId: null })
+  const part = selection.partId ? document.objects.get(selection.partId) : undefined
+  const trackId = mainTrackId(selection) ?? (part?.kind === 'part' ? (part.mover?.trackId ?? null) : null)
+  if (trackId) setView({ steadyTrackId: trackId })
+  else say('doubtful', 'Select a track, or a Part that a track moves, to hold the picture still')
+}
+
+export function toggleOnion() {
+  const { onion } = get().view
+  setView({ onion: { ...onion, count: onion.count ? 0 : 2 } })
+}
+
+function toggleFullScreen() {
+  if (document.fullscreenElement) void document.exitFullscreen()
+  else void document.documentElement.requestFullscreen().catch(() => say('doubtful', 'Full screen is not allowed here'))
+}
+
+export const VIEW_COMMANDS: readonly Command[] = [
+  ...VIEW_MODES.map((mode, i) => ({
+    id: `show-${mode}`,
+    keys: [String(i + 1)],
+    words: `Show ${MODE_WORDS[mode]}`,
+    run: () => setView({ mode }),
+  })),
+  {
+    id: 'fit',
+    keys: ['f'],
+    words: 'Fit the plate into the viewer',
+    run: () => window.dispatchEvent(new Event('fit-view')),
+  },
+  { id: 'one-to-one', keys: ['z'], words: 'One to one', run: () => window.dispatchEvent(new Event('view-one-to-one')) },
+  { id: 'steady', keys: ['y'], words: 'Steady: hold the picture still by the selected track', run: toggleSteady },
+  { id: 'onion', keys: ['u'], words: 'Onion skin: outlines at the keys before and after', run: toggleOnion },
+  ...CHANNEL_KEYS.map(([channel, key, words]) => ({
+    id: `channel-${channel}`,
+    keys: [`shift+${key}`],
+    words,
+    run: () => cycleChannel(channel),
+  })),
+  {
+    id: 'box',
+    keys: ['shift+z'],
+    words: 'Box round the selected points, shown or not',
+    run: () => setView({ showsBox: !get().view.showsBox }),
+  },
+  {
+    id: 'panels',
+    keys: ['Tab'],
+    words: 'Hide and show all panels',
+    run: () => useShot.setState({ panelsHidden: !get().panelsHidden }),
+  },
+  { id: 'full-screen', keys: ['shift+f'], words: 'Full screen', run: toggleFullScreen },
+].map((command) => ({ ...command, section: 'View' as const }))

@@ -1,0 +1,120 @@
+'use client'
+
+import { useShallow } from 'zustand/react/shallow'
+import { Button } from 'antd'
+import { translation, multiply, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
+import { mirrorSelected } from '../../state/shapeActs'
+import { editReaching, keyingNow } from '../../state/keying'
+import { useShot } from '../../state/shotStore'
+import { selectedBox } from '../../viewer/tools/boxHandles'
+import { chosenShapes, mapPatches } from '../../viewer/tools/chosen'
+import { NumberField } from './NumberField'
+import { Row } from './Row'
+import styles from './properties.module.css'
+
+/** Place and size of what is selected, as numbers; turned, skewed and mirrored about the pivot or its own middle. */
+export function TransformRows() {
+  const { document, frame, selection, pivot } = useShot(
+    useShallow(({ document, frame, selection, pivot }) => ({ document, frame, selection, pivot })),
+  )
+  const box = selectedBox({ document, frame, selection })
+  if (!box) return null
+  const middle = [(box.left + box.right) / 2, (box.top + box.bottom) / 2] as const
+  const about = pivot ?? middle
+  const place = (label: string, prefix: string, value: number, map: (to: number) => Matrix3) => (
+    <NumberField
+      label={label}
+      prefix={prefix}
+      value={value}
+      min={-99999}
+      max={99999}
+      step={1}
+      decimals={1}
+      onCommit={(to) => apply(label, map(to))}
+    />
+  )
+  const stretched = (fx: number, fy: number) => multiply(translation(box.left, box.top), multiply(Float64Array.of(fx, 0, 0, 0, fy, 0, 0, 0, 1), translation(-box.left, -box.top))) // prettier-ignore
+  return (
+    <>
+      <Row label="Place" help="Of the middle of what is selected, plate pixels">
+        <span className={styles.pair}>
+          {place('Middle x', 'x', middle[0], (x) => translation(x - middle[0], 0))}
+          {place('Middle y', 'y', middle[1], (y) => translation(0, y - middle[1]))}
+        </span>
+      </Row>
+      <Row label="Size">
+        <span className={styles.pair}>
+          {place('Width', 'w', box.right - box.left, (w) => stretched(share(w, box, 'x'), 1))}
+          {place('Height', 'h', box.bottom - box.top, (h) => stretched(1, share(h, box, 'y')))}
+        </span>
+      </Row>
+      <Row label="Rotate, skew by" help="About the pivot (Turn, one click), or the middle">
+        <span className={styles.pair}>
+          <NumberField
+            label="Rotate by"
+            value={0}
+            min={-3600}
+            max={3600}
+            step={1}
+            decimals={1}
+            unit="°"
+            onCommit={(degrees) => apply('Rotate', turned(about, degrees))}
+          />
+          <NumberField
+            label="Skew by"
+            value={0}
+            min={-80}
+            max={80}
+            step={1}
+            decimals={1}
+            unit="°"
+            onCommit={(degrees) => apply('Skew', skewed(about, degrees))}
+          />
+        </span>
+      </Row>
+      <div className={styles.row}>
+        <span>Mirror</span>
+        <span className={styles.buttons}>
+          <Button size="small" onClick={() => mirrorSelected('upright')} title="About an upright line">
+            ◂▸
+          </Button>
+          <Button size="small" onClick={() => mirrorSelected('level')} title="About a level line">
+            ▴▾
+          </Button>
+          <Button
+            size="small"
+            onClick={() => mirrorSelected('part')}
+            title="About the line from the Part's pivot to that of the Part it carries"
+          >
+            Part
+          </Button>
+        </span>
+      </div>
+    </>
+  )
+}
+
+/** A width or height of nothing cannot be scaled. */
+function share(to: number, box: Box, axis: 'x' | 'y'): number {
+  const now = axis === 'x' ? box.right - box.left : box.bottom - box.top
+  return now > 1e-6 && to > 1e-3 ? to / now : 1
+}
+
+function turned([x, y]: readonly [number, number], degrees: number): Matrix3 {
+  const angle = (degrees * Math.PI) / 180
+  const [c, s] = [Math.cos(angle), Math.sin(angle)]
+  return multiply(translation(x, y), multiply(Float64Array.of(c, -s, 0, s, c, 0, 0, 0, 1), translation(-x, -y)))
+}
+
+function skewed([x, y]: readonly [number, number], degrees: number): Matrix3 {
+  const slant = Math.tan((degrees * Math.PI) / 180)
+  return multiply(translation(x, y), multiply(Float64Array.of(1, slant, 0, 0, 1, 0, 0, 0, 1), translation(-x, -y)))
+}
+
+function apply(label: string, map: Matrix3) {
+  const state = useShot.getState()
+  const { document, frame, selection, editing } = state
+  const shapes = chosenShapes({ document, selection })
+  const context = { document, frame, keying: keyingNow(state), softness: editing.softness }
+  editReaching(label.toLowerCase(), mapPatches(context, shapes, selection.pointIds, map))
+}

@@ -1,0 +1,76 @@
+import { HERE, type Keying, type Patch, type Reach } from '@tender-lasso/core/document'
+import { edit, say, shotRange, useShot, type Editing, type ReachKind } from './shotStore'
+
+const get = useShot.getState
+
+/** The Reach as the core takes it: a Span is the stretch marked in the timeline, or the whole range. */
+function reachOf({ reach, spanFalloff }: Editing, range: readonly [number, number] | null): Reach {
+  if (reach === 'here') return HERE
+  if (reach !== 'span') return { kind: reach }
+  const [from, to] = range ?? shotRange()
+  return { kind: 'span', from, to, falloff: spanFalloff }
+}
+
+/** How an edit made now makes and changes keys. */
+export function keyingNow({ editing, range } = get()): Keying {
+  return { reach: reachOf(editing, range), makesKeys: editing.makesKeys, onlyTouched: editing.onlyTouched }
+}
+
+export const REACH_WORDS: Record<ReachKind, { name: string; hint: string }> = {
+  here: { name: 'Here', hint: 'An edit changes this frame' },
+  onward: { name: 'Onward', hint: 'An edit changes this frame and all keys after it' },
+  back: { name: 'Back', hint: 'An edit changes this frame and all keys before it' },
+  span: { name: 'Span', hint: 'An edit changes the keys of the stretch marked in the timeline, fading at its ends' },
+  everywhere: { name: 'Everywhere', hint: 'An edit changes all keys' },
+}
+
+export function setEditing(change: Partial<Editing>) {
+  useShot.setState({ editing: { ...get().editing, ...change } })
+}
+
+/** The key or the button of a Reach: once for the next edit, again to lock it, a third time back to Here. */
+export function chooseReach(kind: ReachKind) {
+  const { editing } = get()
+  if (kind === 'here') return setEditing({ reach: 'here', isReachLocked: false })
+  if (editing.reach !== kind) return setEditing({ reach: kind, isReachLocked: false })
+  if (!editing.isReachLocked) return setEditing({ isReachLocked: true })
+  setEditing({ reach: 'here', isReachLocked: false })
+}
+
+/** One gesture on shapes or poses that went by the Reach; it falls back to Here unless it is locked. */
+export function editReaching(label: string, patches: Patch[]): boolean {
+  const { editing, frame } = get()
+  if (patches.length === 0) {
+    if (!editing.makesKeys) say('doubtful', `No key on ${frame}, and edits make none: press K for a key first`)
+    return false
+  }
+  const words = editing.reach === 'here' ? label : `${label}, ${REACH_WORDS[editing.reach].name.toLowerCase()}`
+  const isDone = edit(words, patches)
+  if (isDone && editing.reach !== 'here') {
+    const count = new Set(patches.map((patch) => (patch.kind === 'object' ? patch.id : `${patch.id} ${timeOf(patch)}`)))
+      .size
+    say('said', `${words}: ${count} key${count === 1 ? '' : 's'}`)
+    if (!editing.isReachLocked) setEditing({ reach: 'here' })
+  }
+  return isDone
+}
+
+const timeOf = (patch: Patch) => ('time' in patch ? patch.time : '')
+
+const KEPT = ['spanFalloff', 'makesKeys', 'onlyTouched', 'snaps', 'strokeWidth', 'rigPlan'] as const
+const STORED_AS = 'editing'
+
+/** What the artist last chose; settings of one moment are not kept. Returns what ends the keeping. */
+export function rememberEditing(): () => void {
+  try {
+    const stored = JSON.parse(localStorage.getItem(STORED_AS) ?? '{}') as Record<string, unknown>
+    const known = KEPT.filter((name) => typeof stored[name] === typeof get().editing[name])
+    setEditing(Object.fromEntries(known.map((name) => [name, stored[name]])))
+  } catch {
+    // Unreadable settings are as good as none.
+  }
+  return useShot.subscribe((now, before) => {
+    if (now.editing === before.editing) return
+    localStorage.setItem(STORED_AS, JSON.stringify(Object.fromEntries(KEPT.map((name) => [name, now.editing[name]]))))
+  })
+}

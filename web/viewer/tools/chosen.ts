@@ -1,0 +1,23 @@
+import { changed, find, movedOnPlate, pointShares, shapesOf, type Patch, type Shape } from '@tender-lasso/core/document'
+import type { Matrix3 } from '@tender-lasso/core/geometry'
+import type { ToolContext } from './tool'
+
+/** The selected shapes, or all of the selected Part. */
+export function chosenShapes({ document, selection }: Pick<ToolContext, 'document' | 'selection'>): Shape[] {
+  if (selection.shapeIds.length) return selection.shapeIds.flatMap((id) => find(document, 'shape', id) ?? [])
+  return selection.partId === null ? [] : shapesOf(document, selection.partId)
+}
+
+/** Points of shapes sent through a map of the plate, by the Reach, their neighbours softly along. */
+export function mapPatches(
+  { document, frame, keying, softness }: Pick<ToolContext, 'document' | 'frame' | 'keying' | 'softness'>,
+  shapes: readonly Shape[],
+  pointIds: ReadonlySet<string>,
+  map: Matrix3,
+): Patch[] {
+  return shapes.flatMap((shape) => {
+    if (pointIds.size && !shape.pointIds.some((id) => pointIds.has(id))) return []
+    const shares = pointShares(document, shape, frame, pointIds, softness)
+    return changed(shape, frame, movedOnPlate(document, shape, frame, shares, map), keying)
+  })
+}

@@ -1,0 +1,19 @@
+import { KEY_HERE, type RotoDocument } from '@tender-lasso/core/document'
+import { NOTHING_SELECTED } from '../../state/shotStore'
+import type { ToolContext } from './tool'
+
+/** A tool's surroundings for tests: nothing selected, edits as they are made from the start. */
+export function contextOf(document: RotoDocument, rest: Partial<ToolContext> = {}): ToolContext {
+  return {
+    document,
+    frame: 1001,
+    selection: NOTHING_SELECTED,
+    pivot: null,
+    keying: KEY_HERE,
+    softness: 0,
+    snaps: false,
+    strokeWidth: 10,
+    rigPlan: 'figure',
+    ...rest,
+  }
+}
