@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { allOf, find, type Part, type RotoDocument, type Shape } from './objects'
 import { tracksThatMove } from './moved'
+import { hasSeamCycle } from './seams'
 import { applyPatch, inverted, isConflict, patchSchema, type Conflict } from './patches'
 
 /** One gesture of one artist. `clientId` and `clientSequence` name it for good, so that a repeated send applies once. */
@@ -62,6 +63,14 @@ function brokenInvariant(document: RotoDocument, batch: EditBatch): string | nul
   for (const shape of shapes) {
     if (!find(document, 'part', shape.partId)) return `the Part of ${shape.name} is gone`
     if (hasLostTrack(document, shape)) return `a track that moves ${shape.name} is gone`
+  }
+  const seams = deleted || shapes.length ? allOf(document, 'seam') : [...touched].flatMap((id) => find(document, 'seam', id) ?? []) // prettier-ignore
+  for (const seam of seams) {
+    const [owner, borrower] = [find(document, 'shape', seam.ownerId), find(document, 'shape', seam.borrowerId)]
+    const isThere = (pair: { owner: string; borrower: string }) =>
+      owner?.pointIds.includes(pair.owner) && borrower?.pointIds.includes(pair.borrower)
+    if (!seam.pairs.every(isThere)) return 'points that are tied by a Seam are gone'
+    if (touched.has(seam.id) && hasSeamCycle(document, seam.borrowerId)) return 'a shape would borrow its own outline'
   }
   return null
 }

@@ -174,10 +174,47 @@ export const shapeSchema = z
   .refine((s) => s.keys.every((k) => k.values.length === s.pointIds.length * POINT_STRIDE), 'key of another length')
   .refine((s) => s.keys.every((k, i) => i === 0 || s.keys[i - 1]!.time < k.time), 'keys out of order')
 
+/**
+ * Points of two shapes that are one: a stretch of the borrower's outline is the owner's, whatever moves either. In the order
+ * in which the borrower runs through them; where two neighbours are neighbours in both shapes, the line between is shared.
+ */
+export const seamSchema = z
+  .object({
+    kind: z.literal('seam'),
+    id,
+    ownerId: id,
+    borrowerId: id,
+    pairs: z.array(z.object({ owner: id, borrower: id })).min(1),
+  })
+  .refine((seam) => seam.ownerId !== seam.borrowerId, 'a shape cannot be tied to itself')
+  .refine((seam) => new Set(seam.pairs.map((p) => p.owner)).size === seam.pairs.length, 'owner points repeat')
+  .refine((seam) => new Set(seam.pairs.map((p) => p.borrower)).size === seam.pairs.length, 'borrower points repeat')
+
 /** A frame or a stretch of frames with a name, for the artist to come back to. */
 export const bookmarkSchema = z.object({ kind: z.literal('bookmark'), id, name, range: frameRange })
 
-export const objectSchema = z.union([shotSchema, subjectSchema, partSchema, shapeSchema, trackSchema, bookmarkSchema])
+/** A moment of the shot's log that the artist wants to keep and come back to. */
+export const versionSchema = z.object({
+  kind: z.literal('version'),
+  id,
+  name,
+  /** Place in the log: the document as it was after that batch. */
+  sequence: z.number().int().min(0),
+  author: z.string().min(1).max(120),
+  /** When it was kept, ISO 8601. */
+  at: z.iso.datetime(),
+})
+
+export const objectSchema = z.union([
+  shotSchema,
+  subjectSchema,
+  partSchema,
+  shapeSchema,
+  trackSchema,
+  bookmarkSchema,
+  versionSchema,
+  seamSchema,
+])
 
 export type Key = z.infer<typeof keySchema>
 export type Shot = z.infer<typeof shotSchema>
@@ -192,6 +229,8 @@ export type Shape = z.infer<typeof shapeSchema>
 export type Keyed = Part | Shape
 /** A Part, a shape, or some points of one: what a track can move. */
 export type Moved = Pick<Part, 'mover' | 'carriers'>
+export type Seam = z.infer<typeof seamSchema>
+export type Version = z.infer<typeof versionSchema>
 export type Bookmark = z.infer<typeof bookmarkSchema>
 export type DocumentObject = z.infer<typeof objectSchema>
 export type ObjectKind = DocumentObject['kind']

@@ -11,22 +11,28 @@ import {
 } from '../spline'
 import { pointWorldsAt, shapeWorldAt } from './evaluate'
 import { pointsEachMapped } from './mappedPoints'
-import { POINT, POINT_STRIDE, type RotoDocument, type Shape } from './objects'
+import { find, POINT, POINT_STRIDE, type RotoDocument, type Shape } from './objects'
+import { seamedOutline } from './seamedOutline'
+import { seamsBorrowedBy } from './seams'
 import { segmentOf } from './segment'
 import { bezierPoints, bezierPointsAt, shapePointsAt } from './shapePoints'
 
 /**
- * Outline of a shape at a time, or the centre line of a stroke and the straight way back, as homogeneous control points.
+ * Outline of a shape at a time, or the centre line of a stroke and the straight way back, as homogeneous control points;
+ * along its seams that of their owners.
  *
  * @param toTarget  plate pixels to those wanted
+ * @param timeOf    when other shapes are looked at, where Parts have shutters of their own; else at the same time
  */
 export function outlineAt(
   document: RotoDocument,
   shape: Shape,
   time: number,
   toTarget: Matrix3 | null = null,
+  timeOf: (other: Shape) => number = () => time,
 ): HomogeneousOutline {
-  return carried(document, shape, bezierPointsAt(shape, time), time, toTarget)
+  const own = carried(document, shape, bezierPointsAt(shape, time), time, toTarget)
+  return seamedOutline(document, shape, own, (owner) => outlineAt(document, owner, timeOf(owner), toTarget, timeOf))
 }
 
 /** Closed outlines whose union is what a shape covers at a time: its outline, or the pieces of a stroke. */
@@ -35,8 +41,9 @@ export function areasAt(
   shape: Shape,
   time: number,
   toTarget: Matrix3 | null = null,
+  timeOf: (other: Shape) => number = () => time,
 ): HomogeneousOutline[] {
-  if (shape.isClosed) return [outlineAt(document, shape, time, toTarget)]
+  if (shape.isClosed) return [outlineAt(document, shape, time, toTarget, timeOf)]
   const map = shapeWorldAt(document, shape, time)
   const target = toTarget ? multiply(toTarget, map) : map
   const polygons = ribbonPolygons(ribbonSegments(document, shape, time), strokeSteps(shape))
@@ -58,7 +65,7 @@ function ribbonSegments(document: RotoDocument, shape: Shape, time: number): Rib
   }))
 }
 
-/** Control points on the plate at a time, x0, y0, x1, y1 ...: of a B-spline the corners of its polygon. */
+/** Control points on the plate at a time, x0, y0, x1, y1 ...: of a B-spline the corners of its polygon, of tied points their owner. */
 export function controlPlacesAt(document: RotoDocument, shape: Shape, time: number): Float64Array {
   const points = shapePointsAt(shape, time)
   const worlds = pointWorldsAt(document, shape, time)
@@ -68,6 +75,14 @@ export function controlPlacesAt(document: RotoDocument, shape: Shape, time: numb
     out[2 * i] = x!
     out[2 * i + 1] = y!
   })
+  for (const seam of seamsBorrowedBy(document, shape.id)) {
+    const owner = find(document, 'shape', seam.ownerId)
+    const places = owner && controlPlacesAt(document, owner, time)
+    for (const pair of seam.pairs) {
+      const [b, o] = [shape.pointIds.indexOf(pair.borrower), owner?.pointIds.indexOf(pair.owner) ?? -1]
+      if (places && b >= 0 && o >= 0) out.set(places.subarray(2 * o, 2 * o + 2), 2 * b)
+    }
+  }
   return out
 }
 

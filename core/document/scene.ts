@@ -1,8 +1,10 @@
 import type { Scene, ScenePart } from '../raster'
 import { shutterTime } from '../timing'
 import { isAlive, partsByDepth, shapesOf, shotShutter } from './evaluate'
+import { areasBeneathSeams, type SeamView } from './beneathSeams'
 import { areasAt } from './outlines'
-import { type Part, type RotoDocument, type Shape } from './objects'
+import { seamsOf } from './seams'
+import { find, type Part, type RotoDocument, type Shape } from './objects'
 
 /**
  * What the rasteriser needs for one frame: visible, living Parts nearest first, their outlines over their shutters.
@@ -11,16 +13,32 @@ import { type Part, type RotoDocument, type Shape } from './objects'
  */
 export function sceneAt(document: RotoDocument, frame: number, scale = 1): Scene {
   const parts: ScenePart[] = []
-  for (const part of partsByDepth(document, frame)) {
+  const order = partsByDepth(document, frame)
+  for (const part of order) {
     if (!part.visible || !isAlive(part, frame)) continue
     const shapes = shapesOf(document, part.id).filter((shape) => shape.visible && isAlive(shape, frame))
-    if (shapes.length) parts.push(scenePart(document, part, shapes, frame, scale))
+    if (shapes.length) parts.push(scenePart(document, order, part, shapes, frame, scale))
   }
   return { parts }
 }
 
-function scenePart(document: RotoDocument, part: Part, shapes: Shape[], frame: number, scale: number): ScenePart {
+function scenePart(
+  document: RotoDocument,
+  order: readonly Part[],
+  part: Part,
+  shapes: Shape[],
+  frame: number,
+  scale: number,
+): ScenePart {
   const shutter = part.shutter ?? shotShutter(document)
+  const seamed = shapes.filter((shape) => seamsOf(document, shape.id).length > 0)
+  const viewAt = (u: number): SeamView => ({
+    // Every shape is looked at where its own Part's shutter stands at that moment.
+    timeOf: (shape) => shutterTime(frame, shutterOf(document, shape), u),
+    depthOf: (shape) => order.findIndex(({ id }) => id === shape.partId),
+    toTarget,
+    scale,
+  })
   const toTarget = Float64Array.of(scale, 0, 0, 0, scale, 0, 0, 0, 1)
   const groups = new Map<string, Shape[]>()
   for (const shape of shapes) {
@@ -32,6 +50,7 @@ function scenePart(document: RotoDocument, part: Part, shapes: Shape[], frame: n
   return {
     id: part.id,
     holdsOut: part.holdsOut,
+    partitions: neighbours(document, seamed),
     groups: [...groups.values()].map((members) => ({
       edge: {
         innerFeather: members[0]!.edge.innerFeather * scale,
@@ -41,8 +60,28 @@ function scenePart(document: RotoDocument, part: Part, shapes: Shape[], frame: n
       opacity: members[0]!.opacity,
       outlinesAt(u) {
         const time = shutterTime(frame, shutter, u)
-        return members.flatMap((shape) => areasAt(document, shape, time, toTarget))
+        if (seamed.length === 0) return members.flatMap((shape) => areasAt(document, shape, time, toTarget))
+        const view = viewAt(u)
+        return members.flatMap((shape) => [
+          ...areasAt(document, shape, time, toTarget, view.timeOf),
+          ...areasBeneathSeams(document, shape, view),
+        ])
       },
     })),
   }
+}
+
+function shutterOf(document: RotoDocument, shape: Shape) {
+  return find(document, 'part', shape.partId)?.shutter ?? shotShutter(document)
+}
+
+/** Parts that shapes of this one are tied to. */
+function neighbours(document: RotoDocument, shapes: readonly Shape[]): string[] {
+  const others = shapes.flatMap((shape) =>
+    seamsOf(document, shape.id).flatMap(({ ownerId, borrowerId }) => {
+      const other = find(document, 'shape', ownerId === shape.id ? borrowerId : ownerId)
+      return other && other.partId !== shape.partId ? [other.partId] : []
+    }),
+  )
+  return [...new Set(others)]
 }

@@ -28,6 +28,17 @@ export function multiply(a: Matrix3, b: Matrix3, out: Matrix3 = new Float64Array
   return out
 }
 
+/** Linear map (a b; c d) about a point that stays where it is. */
+export function linearAbout(x: number, y: number, a: number, b: number, c: number, d: number): Matrix3 {
+  return Float64Array.of(a, b, x - a * x - b * y, c, d, y - c * x - d * y, 0, 0, 1)
+}
+
+/** Turn by an angle in radians about a point; with y downwards from the x axis towards the y axis. */
+export function rotationAbout(angle: number, x: number, y: number): Matrix3 {
+  const [c, s] = [Math.cos(angle), Math.sin(angle)]
+  return linearAbout(x, y, c, -s, s, c)
+}
+
 export function determinant(m: Matrix3): number {
   return (
     m[0]! * (m[4]! * m[8]! - m[5]! * m[7]!) -

@@ -46,9 +46,9 @@ export function renderMattes(
     const index = parts.findIndex(({ part }) => part.id === request.partId)
     if (index < 0) continue
     const part = parts[index]!
-    const fronts = request.withHoldouts
-      ? parts.slice(0, index).filter((front) => front.part.holdsOut && boxesOverlap(pixelsOf(front), pixelsOf(part)))
-      : []
+    const cuts = ({ part: front }: PartBoundaries) =>
+      (request.withHoldouts && front.holdsOut) || front.partitions?.includes(request.partId)
+    const fronts = parts.slice(0, index).filter((front) => cuts(front) && boxesOverlap(pixelsOf(front), pixelsOf(part)))
     const { groups } = part.part
     if (fronts.length === 0 && groups.length === 1 && isPlainEdge(groups[0]!.edge)) {
       if (options.isCancelled?.()) return null

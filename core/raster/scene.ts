@@ -18,6 +18,8 @@ export interface ScenePart {
   id: string
   /** This Part cuts itself out of what stands behind it. */
   holdsOut: boolean
+  /** Parts that share a seam with this one: the nearer of two always cuts the farther, so that they add up to one. */
+  partitions?: readonly string[]
   groups: EdgeGroup[]
 }
 

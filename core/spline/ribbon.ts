@@ -76,6 +76,25 @@ export function ribbonRuns(segments: readonly RibbonSegment[], steps: readonly n
   return runs
 }
 
+/**
+ * The area between two lines of as many places, as polygons: one, or more where it turns over and opposite ways round
+ * would cancel out.
+ */
+export function betweenLines(left: readonly number[], right: readonly number[]): Float64Array[] {
+  const runs: RibbonSides[] = []
+  let wasTurned: boolean | null = null
+  for (let i = 2; i < left.length; i += 2) {
+    const before = [left[i - 2]!, left[i - 1]!, right[i - 2]!, right[i - 1]!]
+    const now = [left[i]!, left[i + 1]!, right[i]!, right[i + 1]!]
+    const isTurned = isTurnedOver(before, now)
+    if (isTurned !== wasTurned) runs.push({ left: before.slice(0, 2), right: before.slice(2) })
+    wasTurned = isTurned
+    runs.at(-1)!.left.push(now[0]!, now[1]!)
+    runs.at(-1)!.right.push(now[2]!, now[3]!)
+  }
+  return runs.map((run) => Float64Array.from([...run.left, ...reversed(run.right)]))
+}
+
 /** A side that goes on from where the last piece ended: no corner. */
 function isNear([x, y]: readonly number[], { left }: RibbonSides): boolean {
   return Math.hypot(x! - left.at(-2)!, y! - left.at(-1)!) < 1e-3

@@ -1,7 +1,7 @@
 import { encodeObjects } from '@tender-lasso/core/document'
 import { AsideEntity, BatchEntity, orm, ShotEntity } from '../database'
 import { notFound } from '../errors'
-import { encoded, loadHead } from './head'
+import { documentAt, encoded, loadHead } from './head'
 
 /** The head of a shot as one binary stream of objects, and its place in the log. */
 export async function openDocument(shotId: string): Promise<{ sequence: number; bytes: Uint8Array<ArrayBuffer> }> {
@@ -12,6 +12,47 @@ export async function openDocument(shotId: string): Promise<{ sequence: number; 
     sequence: head.sequence,
     bytes: encodeObjects([...head.document.objects.values()].map((object) => encoded(object).bytes)),
   }
+}
+
+/** The document of a shot as it was after a batch of the past, as one binary stream of objects. */
+export async function openDocumentAt(shotId: string, sequence: number): Promise<Uint8Array<ArrayBuffer>> {
+  const em = (await orm()).em.fork()
+  if (!(await em.count(ShotEntity, { id: shotId }))) throw notFound('The shot')
+  const document = await documentAt(em, shotId, sequence)
+  return encodeObjects([...document.objects.values()].map((object) => encoded(object).bytes))
+}
+
+/** One edit of the past, in words. */
+export interface HistoryEntry {
+  sequence: number
+  batchId: string
+  author: string
+  label: string
+  at: string
+  undoes: string | null
+}
+
+/** Edits of a shot, newest first, before a place in the log. */
+export async function historyOf(shotId: string, before: number, limit: number): Promise<HistoryEntry[]> {
+  const em = (await orm()).em.fork()
+  const rows = await em.find(
+    BatchEntity,
+    { shotId, sequence: { $lt: before } },
+    {
+      orderBy: { sequence: 'desc' },
+      limit,
+      fields: ['sequence', 'batchId', 'author', 'label', 'createdAt', 'undoes'],
+      disableIdentityMap: true,
+    },
+  )
+  return rows.map(({ sequence, batchId, author, label, createdAt, undoes }) => ({
+    sequence,
+    batchId,
+    author,
+    label,
+    at: new Date(createdAt).toISOString(),
+    undoes: undoes ?? null,
+  }))
 }
 
 /** Batches after a place in the log, as JSON text each, at most 500 at once. */

@@ -16,7 +16,7 @@ import {
   shapesPasted,
   type ClipboardContent,
 } from '@tender-lasso/core/document'
-import { multiply, translation } from '@tender-lasso/core/geometry'
+import { linearAbout } from '@tender-lasso/core/geometry'
 import { chosenShapes, mapPatches } from '../viewer/tools/chosen'
 import { selectedBox } from '../viewer/tools/boxHandles'
 import { reachableShapes, shapesUnder } from '../viewer/tools/hitTest'
@@ -105,7 +105,7 @@ export function mirrorSelected(axis: MirrorAxis) {
   if (!line?.through) return say('doubtful', 'That Part carries no other: it has no axis to mirror about')
   const [x, y] = line.through
   const [c, s] = [Math.cos(2 * line.angle), Math.sin(2 * line.angle)]
-  const map = multiply(translation(x, y), multiply(Float64Array.of(c, s, 0, s, -c, 0, 0, 0, 1), translation(-x, -y)))
+  const map = linearAbout(x, y, c, s, s, -c)
   const context = { document, frame, keying: keyingNow(state), softness: editing.softness }
   editReaching('mirror', mapPatches(context, shapes, selection.pointIds, map))
 }

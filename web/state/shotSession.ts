@@ -63,6 +63,16 @@ export class ShotSession {
     return this.replica.live
   }
 
+  /** Place in the log of what is on screen, or null while something of it waits to be sent. */
+  get settledAt(): number | null {
+    return this.replica.pending.length === 0 ? this.replica.sequence : null
+  }
+
+  /** The shot as it was after a batch of the past. */
+  async documentAt(sequence: number): Promise<RotoDocument> {
+    return (await this.fetched(`?sequence=${sequence}`)).document
+  }
+
   /** Loads the shot, and offers again what an earlier visit could not send. */
   async open(): Promise<void> {
     const [own, waiting] = await Promise.all([
@@ -133,13 +143,18 @@ export class ShotSession {
 
   /** Begins from the server's state, keeping what waits to be sent. */
   private async load() {
-    const response = await fetch(`/api/shots/${this.shotId}/document`)
+    const { document, sequence } = await this.fetched('')
+    const waiting = this.replica.pending
+    this.replica = replicaOf(document, sequence)
+    waiting.forEach((batch) => this.adopt(batch))
+  }
+
+  private async fetched(query: string): Promise<{ document: RotoDocument; sequence: number }> {
+    const response = await fetch(`/api/shots/${this.shotId}/document${query}`)
     if (!response.ok) throw new ApiProblem(response.status, 'not-found', 'The shot cannot be opened')
     const objects = decodeObjects(new Uint8Array(await response.arrayBuffer()))
     const document = { objects: new Map(objects.map((object) => [object.id, object])) }
-    const waiting = this.replica.pending
-    this.replica = replicaOf(document, Number(response.headers.get('X-Sequence')))
-    waiting.forEach((batch) => this.adopt(batch))
+    return { document, sequence: Number(response.headers.get('X-Sequence')) }
   }
 
   private adopt(batch: EditBatch) {

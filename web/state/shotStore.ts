@@ -119,6 +119,8 @@ export interface View {
   onion: OnionSkin
   /** The box round the selected points is drawn. */
   showsBox: boolean
+  /** Another state of the shot whose outlines are drawn beside the present ones. */
+  compared: { name: string; document: RotoDocument } | null
   /** The pixels that the selected track uses on this frame are drawn. */
   showPixelsUsed: boolean
   /** Track whose centre stays put on screen while the frames change, or null. */
@@ -237,6 +239,7 @@ export const useShot = create<ShotState>(() => ({
     proofLaid: null,
     onion: NO_ONION,
     showsBox: true,
+    compared: null,
     showPixelsUsed: false,
     keepInView: null,
   },
@@ -260,6 +263,9 @@ let frames: FrameCache | null = null
 
 export const frameCache = () => frames
 
+/** The open shot's link to its log. */
+export const shotSession = () => session
+
 const DEFAULT_BUDGET_BYTES = 1.5e9
 
 /** Opens a shot: its document, its frames. Returns what ends it. */
@@ -282,7 +288,7 @@ export function openShot(info: ShotInfo, author: string): () => void {
     frame: info.firstFrame,
     selection: NOTHING_SELECTED,
     aside: [],
-    view: { ...get().view, zoom: 0, steadyTrackId: null, proofLaid: null, keepInView: null },
+    view: { ...get().view, zoom: 0, steadyTrackId: null, proofLaid: null, keepInView: null, compared: null },
   })
   const cache = frames
   const range = Array.from({ length: info.lastFrame - info.firstFrame + 1 }, (_, i) => info.firstFrame + i)

@@ -11,7 +11,7 @@ import { layProof } from '../state/proofLaid'
 import { spreadPoints } from '../state/spreadPoints'
 import type { ToolName } from '../state/steps'
 import { MattePreviewer, type MattePreview } from './mattePreview'
-import { areRestingLinesOld, drawActiveLines, drawRestingLines, type OverlayPicture } from './overlay'
+import { areRestingLinesOld, drawActiveLines, drawRestingLines, pointerWords, type OverlayPicture } from './overlay'
 import { drawLoupe } from './loupe'
 import { drawPlainPlate, isPlainView } from './plainPlate'
 import { notePointerPlace } from './pointerPlace'
@@ -337,7 +337,8 @@ class ViewerStage {
     const state = useShot.getState()
     const [sx, sy] = this.screenPoint(event)
     const plate = applyToPoint(invert(this.currentMap(state)), sx, sy)
-    return { x: plate[0]!, y: plate[1]!, shift: event.shiftKey, alt: event.altKey, scale: state.view.zoom }
+    const { shiftKey: shift, altKey: alt } = event
+    return { x: plate[0]!, y: plate[1]!, shift, alt, mod: event.ctrlKey || event.metaKey, scale: state.view.zoom }
   }
 
   private context(): ToolContext {
@@ -373,7 +374,7 @@ class ViewerStage {
     const input = this.input(event)
     notePointerPlace(input.x, input.y)
     this.pointer = [input.x, input.y]
-    if (this.machine.tool === 'point' || useShot.getState().editing.reach !== 'here') this.paint(false)
+    if (this.machine.tool === 'point' || pointerWords(useShot.getState())) this.paint(false)
     this.step((tool, state, context) => tool.move(state, input, context))
   }
 

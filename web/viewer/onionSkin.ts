@@ -1,5 +1,5 @@
 import { onionTimes } from '@tender-lasso/core/animation'
-import { find, outlineAt, type Keyed, type Shape } from '@tender-lasso/core/document'
+import { allOf, find, outlineAt, type Keyed, type Shape } from '@tender-lasso/core/document'
 import { flattenOutline } from '@tender-lasso/core/spline'
 import { css, partColour } from '../state/colours'
 import { posedPart, selectedShapes, type ShotState } from '../state/shotStore'
@@ -36,6 +36,28 @@ export function drawOnionSkin(context: CanvasRenderingContext2D, state: ShotStat
   }
   context.setLineDash([])
 }
+
+/** Outlines of another state of the shot on this frame: of what is selected, or of all. */
+export function drawCompared(context: CanvasRenderingContext2D, state: ShotState) {
+  const { view, frame, selection } = state
+  if (!view.compared) return
+  const then = view.compared.document
+  const isWanted = (shape: Shape) =>
+    selection.shapeIds.length
+      ? selection.shapeIds.includes(shape.id)
+      : selection.partId === null || shape.partId === selection.partId
+  context.lineWidth = 1
+  context.setLineDash([2, 2, 6, 2])
+  for (const shape of allOf(then, 'shape')) {
+    const part = find(then, 'part', shape.partId)
+    if (!isWanted(shape) || !isShown(shape, part, frame)) continue
+    context.strokeStyle = css(partColour(then, part!), COMPARED_OPACITY)
+    drawOutlineOf(context, { ...state, shown: then }, shape, frame)
+  }
+  context.setLineDash([])
+}
+
+const COMPARED_OPACITY = 0.75
 
 /** Outlines on the other keys that the gesture under way reaches, as it would leave them. */
 export function drawReachPreview(context: CanvasRenderingContext2D, state: ShotState) {

@@ -16,13 +16,14 @@ import { applyToPoint, multiply, type Matrix3 } from '@tender-lasso/core/geometr
 import { flattenOutline } from '@tender-lasso/core/spline'
 import { css, partColour } from '../state/colours'
 import { REACH_WORDS } from '../state/keying'
-import { posedPart, type Editing, type ShotState } from '../state/shotStore'
+import { posedPart, type ShotState } from '../state/shotStore'
 import { placeOfHandle, SCALE_HANDLES, selectedBox, type BoxHandle } from './tools/boxHandles'
 import { isShown } from './tools/hitTest'
 import type { ToolSketch } from './tools/tool'
-import { drawOnionSkin, drawReachPreview } from './onionSkin'
+import { drawCompared, drawOnionSkin, drawReachPreview } from './onionSkin'
 import { onScreen } from './onScreen'
 import { strokePolygon } from './strokePolygon'
+import { drawStitches } from './stitches'
 import { drawTracks } from './trackOverlay'
 
 const ACCENT = '#6fb3a0'
@@ -95,6 +96,8 @@ export function drawActiveLines(
     drawPoints(context, shape, outline, places, selection.pointIds, shares, colour)
   })
   drawReachPreview(context, state)
+  drawStitches(context, document, frame, toScreen)
+  drawCompared(context, state)
   if (state.tool === 'select') drawBox(context, state, toScreen)
   const part = posedPart({ selection, document })
   if (part && (state.tool === 'turn' || state.tool === 'select')) {
@@ -105,13 +108,18 @@ export function drawActiveLines(
     drawEyelet(context, x!, y!)
   }
   if (sketch) drawSketch(context, sketch, toScreen)
-  if (pointer && state.editing.reach !== 'here')
-    drawReachTag(context, state.editing, applyToPoint(toScreen, ...pointer))
+  const words = pointerWords(state)
+  if (pointer && words) drawTag(context, words, applyToPoint(toScreen, ...pointer))
 }
 
-/** At the pointer: which frames the next edit touches, when that is not just this one. */
-function drawReachTag(context: CanvasRenderingContext2D, { reach, isReachLocked }: Editing, at: ArrayLike<number>) {
-  const words = `${REACH_WORDS[reach].name}${isReachLocked ? ', locked' : ''}`
+/** What stands at the pointer: what the tool waits for, or which frames the next edit touches when not just this one. */
+export function pointerWords({ prompt, editing }: ShotState): string | null {
+  if (prompt) return prompt
+  if (editing.reach === 'here') return null
+  return `${REACH_WORDS[editing.reach].name}${editing.isReachLocked ? ', locked' : ''}`
+}
+
+function drawTag(context: CanvasRenderingContext2D, words: string, at: ArrayLike<number>) {
   context.font = "600 11px 'Spline Sans Variable', sans-serif"
   context.textBaseline = 'middle'
   context.textAlign = 'left'

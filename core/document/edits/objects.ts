@@ -1,5 +1,7 @@
 import { allOf, find, type DocumentObject, type Part, type RotoDocument } from '../objects'
 import type { Patch } from '../patches'
+import { sameValue } from '../sameValue'
+import { seamsOf } from '../seams'
 import { depthOn, partsByDepth } from '../evaluate'
 
 /** A new object. */
@@ -12,6 +14,17 @@ export function objectsChanged(before: RotoDocument, after: RotoDocument): Patch
   return [...after.objects].flatMap(([id, object]): Patch[] => {
     const former = before.objects.get(id)
     return former && former !== object ? [{ kind: 'object', id, before: former, after: object }] : []
+  })
+}
+
+/** What makes one document into another; kept versions and the shot itself stay as they are. */
+export function documentRestored(now: RotoDocument, then: RotoDocument): Patch[] {
+  const ids = new Set([...now.objects.keys(), ...then.objects.keys()])
+  return [...ids].flatMap((id): Patch[] => {
+    const [before, after] = [now.objects.get(id) ?? null, then.objects.get(id) ?? null]
+    const kind = (before ?? after)!.kind
+    if (kind === 'version' || kind === 'shot' || sameValue(before, after)) return []
+    return [{ kind: 'object', id, before, after }]
   })
 }
 
@@ -30,7 +43,7 @@ export function fieldSet<O extends DocumentObject, F extends keyof O & string>(
   return { kind: 'field', id: object.id, field, before: plain(object[field]), after: plain(after) } as Patch
 }
 
-/** The objects and all that hangs on them: a Subject's Parts, a Part's children and shapes. What hangs goes first. */
+/** The objects and all that hangs on them: a Subject's Parts, a Part's children and shapes, a shape's Seams. What hangs goes first. */
 export function objectsDeleted(document: RotoDocument, ids: readonly string[]): Patch[] {
   const order: DocumentObject[] = []
   const visit = (id: string) => {
@@ -41,6 +54,8 @@ export function objectsDeleted(document: RotoDocument, ids: readonly string[]): 
     } else if (object.kind === 'part') {
       allOf(document, 'part').forEach((part) => part.parentId === id && visit(part.id))
       allOf(document, 'shape').forEach((shape) => shape.partId === id && visit(shape.id))
+    } else if (object.kind === 'shape') {
+      seamsOf(document, id).forEach((seam) => visit(seam.id))
     }
     order.push(object)
   }

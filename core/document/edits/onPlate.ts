@@ -2,6 +2,7 @@ import { applyToPoint, identity, invert, multiply, type Matrix3 } from '../../ge
 import { pointWorldsAt, worldAt } from '../evaluate'
 import { mappedPoints } from '../mappedPoints'
 import { find, newId, POINT, POINT_STRIDE, type RotoDocument, type Shape } from '../objects'
+import { controlPlacesAt } from '../outlines'
 import { shapePointsAt } from '../shapePoints'
 import type { KeyedChange } from './change'
 
@@ -51,12 +52,16 @@ export function tangentPutAt(
   plate: readonly [number, number],
   other: OtherTangent,
 ): KeyedChange {
-  const [x, y] = applyToPoint(invert(pointWorldsAt(document, shape, frame)[index]!), plate[0], plate[1])
+  const back = invert(pointWorldsAt(document, shape, frame)[index]!)
+  const [x, y] = applyToPoint(back, plate[0], plate[1])
+  // A tied point lies where its owner has it.
+  const places = controlPlacesAt(document, shape, frame)
+  const [anchorX, anchorY] = applyToPoint(back, places[2 * index]!, places[2 * index + 1]!)
   const here = shapePointsAt(shape, frame)
   const at = index * POINT_STRIDE
   const own = at + (tangent === 'in' ? POINT.inX : POINT.outX)
   const opposite = at + (tangent === 'in' ? POINT.outX : POINT.inX)
-  const [wayX, wayY] = [x! - here[at]! - here[own]!, y! - here[at + 1]! - here[own + 1]!]
+  const [wayX, wayY] = [x! - anchorX! - here[own]!, y! - anchorY! - here[own + 1]!]
   return (values) => {
     const out = values.slice()
     const [dx, dy] = [values[own]! + wayX, values[own + 1]! + wayY]

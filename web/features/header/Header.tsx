@@ -4,7 +4,7 @@ import { useEffect } from 'react'
 import { useShallow } from 'zustand/react/shallow'
 import Link from 'next/link'
 import { Popover, Tooltip } from 'antd'
-import { Redo2, Undo2 } from 'lucide-react'
+import { History, Redo2, Undo2 } from 'lucide-react'
 import { rateName } from '@tender-lasso/core/timing'
 import { redo, undo, useShot } from '../../state/shotStore'
 import { useJobs } from '../../state/jobs'
@@ -14,8 +14,15 @@ const SAVE_WORDS = { saved: 'saved', saving: 'saving', offline: 'not sent yet' }
 
 /** Project and shot, frame, rate, save state, running jobs, who is at work. */
 export function Header() {
-  const { info, author, undoLabel, redoLabel, aside } = useShot(
-    useShallow(({ info, author, undoLabel, redoLabel, aside }) => ({ info, author, undoLabel, redoLabel, aside })),
+  const { info, author, undoLabel, redoLabel, aside, historyOpen } = useShot(
+    useShallow(({ info, author, undoLabel, redoLabel, aside, historyOpen }) => ({
+      info,
+      author,
+      undoLabel,
+      redoLabel,
+      aside,
+      historyOpen,
+    })),
   )
   return (
     <header className={styles.header}>
@@ -44,6 +51,16 @@ export function Header() {
         <Tooltip title={redoLabel ? `Redo: ${redoLabel}` : 'Nothing to redo'} mouseEnterDelay={0.4}>
           <button type="button" aria-label="Redo" disabled={!redoLabel} onClick={redo}>
             <Redo2 size={14} />
+          </button>
+        </Tooltip>
+        <Tooltip title="History and versions (Shift H)" mouseEnterDelay={0.4}>
+          <button
+            type="button"
+            aria-label="History"
+            aria-pressed={historyOpen}
+            onClick={() => useShot.setState({ historyOpen: !historyOpen })}
+          >
+            <History size={14} />
           </button>
         </Tooltip>
       </span>

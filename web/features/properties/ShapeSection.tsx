@@ -24,6 +24,7 @@ import { NameField } from './NameField'
 import { NumberField } from './NumberField'
 import { PointRows } from './PointRows'
 import { Row } from './Row'
+import { SeamRows } from './SeamRows'
 import { TransformRows } from './TransformRows'
 import styles from './properties.module.css'
 
@@ -90,6 +91,7 @@ export function ShapeSection({ part, shape }: { part: Part; shape: Shape }) {
       <TransformRows />
       <PointRows shape={shape} />
       <FormRows shape={shape} />
+      <SeamRows shape={shape} />
       <LifeRow owner={shape} />
     </>
   )

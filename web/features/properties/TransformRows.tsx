@@ -2,7 +2,7 @@
 
 import { useShallow } from 'zustand/react/shallow'
 import { Button } from 'antd'
-import { translation, multiply, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
+import { linearAbout, rotationAbout, translation, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
 import { mirrorSelected } from '../../state/shapeActs'
 import { editReaching, keyingNow } from '../../state/keying'
 import { useShot } from '../../state/shotStore'
@@ -33,7 +33,7 @@ export function TransformRows() {
       onCommit={(to) => apply(label, map(to))}
     />
   )
-  const stretched = (fx: number, fy: number) => multiply(translation(box.left, box.top), multiply(Float64Array.of(fx, 0, 0, 0, fy, 0, 0, 0, 1), translation(-box.left, -box.top))) // prettier-ignore
+  const stretched = (fx: number, fy: number) => linearAbout(box.left, box.top, fx, 0, 0, fy)
   return (
     <>
       <Row label="Place" help="Of the middle of what is selected, plate pixels">
@@ -58,7 +58,7 @@ export function TransformRows() {
             step={1}
             decimals={1}
             unit="°"
-            onCommit={(degrees) => apply('Rotate', turned(about, degrees))}
+            onCommit={(degrees) => apply('Rotate', rotationAbout(radians(degrees), ...about))}
           />
           <NumberField
             label="Skew by"
@@ -68,7 +68,7 @@ export function TransformRows() {
             step={1}
             decimals={1}
             unit="°"
-            onCommit={(degrees) => apply('Skew', skewed(about, degrees))}
+            onCommit={(degrees) => apply('Skew', linearAbout(...about, 1, Math.tan(radians(degrees)), 0, 1))}
           />
         </span>
       </Row>
@@ -100,16 +100,7 @@ function share(to: number, box: Box, axis: 'x' | 'y'): number {
   return now > 1e-6 && to > 1e-3 ? to / now : 1
 }
 
-function turned([x, y]: readonly [number, number], degrees: number): Matrix3 {
-  const angle = (degrees * Math.PI) / 180
-  const [c, s] = [Math.cos(angle), Math.sin(angle)]
-  return multiply(translation(x, y), multiply(Float64Array.of(c, -s, 0, s, c, 0, 0, 0, 1), translation(-x, -y)))
-}
-
-function skewed([x, y]: readonly [number, number], degrees: number): Matrix3 {
-  const slant = Math.tan((degrees * Math.PI) / 180)
-  return multiply(translation(x, y), multiply(Float64Array.of(1, slant, 0, 0, 1, 0, 0, 0, 1), translation(-x, -y)))
-}
+const radians = (degrees: number) => (degrees * Math.PI) / 180
 
 function apply(label: string, map: Matrix3) {
   const state = useShot.getState()

@@ -53,17 +53,15 @@ function RigChoice() {
   const rigPlan = useShot((state) => state.editing.rigPlan)
   const prompt = useShot((state) => state.prompt)
   return (
-    <>
-      <span className={styles.prompt} role="status">
-        {prompt}
-      </span>
+    <span title={prompt ?? ''}>
       <Segmented
         size="small"
+        aria-label="What the joints are of"
         value={rigPlan}
         options={RIG_PLANS.map(({ name }) => name)}
         onChange={(name) => setEditing({ rigPlan: name })}
       />
-    </>
+    </span>
   )
 }
 

@@ -112,6 +112,17 @@ export function ViewStrip() {
         </button>
       </Tooltip>
       <OnionControls />
+      {view.compared && (
+        <button
+          type="button"
+          className={styles.active}
+          aria-pressed
+          title="Outlines of another state of the shot; click to take them away"
+          onClick={() => setView({ compared: null })}
+        >
+          {view.compared.name}
+        </button>
+      )}
       <span className={styles.gap} />
       <Readout />
       <CacheMeter />

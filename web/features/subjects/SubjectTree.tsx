@@ -52,7 +52,7 @@ function PartsBelow({
 }) {
   const parts: Part[] = allOf(document, 'part')
     .filter((part) => part.subjectId === subject.id && carrierInSubject(document, part) === parentId)
-    .sort((a, b) => (a.id < b.id ? -1 : 1))
+    .sort((a, b) => a.depth - b.depth || (a.id < b.id ? -1 : 1))
   return parts.map((part) => (
     <div key={part.id}>
       <PartRow part={part} indent={depth} />

@@ -9,6 +9,7 @@ import { watchPixelsUsed } from '../../state/pixelsUsedWatch'
 import type { ShotInfo } from '../../state/types'
 import { Viewer } from '../../viewer/Viewer'
 import { Header } from '../header/Header'
+import { HistoryPanel } from '../history/HistoryPanel'
 import { KeyboardSheet } from '../keyboard/KeyboardSheet'
 import { rememberEditing } from '../../state/keying'
 import { useKeyboard } from '../keyboard/useKeyboard'
@@ -137,6 +138,7 @@ function Panels({ opening }: { opening: Opening }) {
             <div className={styles.properties}>
               <PropertiesPanel />
             </div>
+            <HistoryPanel />
           </div>
           <div className={styles.bottom}>
             <Splitter

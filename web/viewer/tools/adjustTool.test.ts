@@ -14,7 +14,7 @@ import { adjustTool } from './adjustTool'
 import { contextOf } from './testContext'
 import type { ToolContext } from './tool'
 
-const input = (x: number, y: number, alt = false) => ({ x, y, shift: false, alt, scale: 1 })
+const input = (x: number, y: number, alt = false) => ({ x, y, shift: false, alt, mod: false, scale: 1 })
 
 /** The region 200..400 x 100..300, known on 1001 to 1004, moved by 10 px a frame. */
 function scene(frame: number, locked = false): ToolContext {

@@ -1,4 +1,4 @@
-import { boundsOf, multiply, translation, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
+import { boundsOf, linearAbout, rotationAbout, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
 import { controlPlacesAt } from '@tender-lasso/core/document'
 import { chosenShapes } from './chosen'
 import type { PointerInput, ToolContext } from './tool'
@@ -69,8 +69,7 @@ export function boxMap(
     const [px, py] = pivot ?? middle
     const turn = Math.atan2(to.y - py, to.x - px) - Math.atan2(from[1] - py, from[0] - px)
     const angle = to.shift ? Math.round(turn / (Math.PI / 12)) * (Math.PI / 12) : turn
-    const [c, s] = [Math.cos(angle), Math.sin(angle)]
-    return about([px, py], Float64Array.of(c, -s, 0, s, c, 0, 0, 0, 1))
+    return rotationAbout(angle, px, py)
   }
   const opposite = [handle.u === 0.5 ? middle[0] : handle.u ? box.left : box.right, handle.v === 0.5 ? middle[1] : handle.v ? box.top : box.bottom] as const // prettier-ignore
   const [px, py] = pivot ?? opposite
@@ -79,17 +78,13 @@ export function boxMap(
     const isHorizontal = handle.u === 0.5
     const height = (isHorizontal ? from[1] - py : from[0] - px) || 1
     const slant = (isHorizontal ? to.x - from[0] : to.y - from[1]) / height
-    return about([px, py], Float64Array.of(1, isHorizontal ? slant : 0, 0, isHorizontal ? 0 : slant, 1, 0, 0, 0, 1))
+    return linearAbout(px, py, 1, isHorizontal ? slant : 0, isHorizontal ? 0 : slant, 1)
   }
   let [fx, fy] = [factor(from[0] - px, to.x - px), factor(from[1] - py, to.y - py)]
   if (handle.u === 0.5) fx = 1
   if (handle.v === 0.5) fy = 1
   if (!isSide && to.shift) fx = fy = Math.max(fx, fy)
-  return about([px, py], Float64Array.of(fx, 0, 0, 0, fy, 0, 0, 0, 1))
+  return linearAbout(px, py, fx, 0, 0, fy)
 }
 
 const factor = (before: number, after: number) => (Math.abs(before) < 1e-6 ? 1 : Math.max(0.01, after / before))
-
-function about([x, y]: readonly [number, number], linear: Matrix3): Matrix3 {
-  return multiply(translation(x, y), multiply(linear, translation(-x, -y)))
-}

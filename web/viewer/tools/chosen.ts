@@ -1,4 +1,12 @@
-import { changed, find, movedOnPlate, pointShares, shapesOf, type Patch, type Shape } from '@tender-lasso/core/document'
+import {
+  changed,
+  find,
+  movedOnPlate,
+  sharesWithOwners,
+  shapesOf,
+  type Patch,
+  type Shape,
+} from '@tender-lasso/core/document'
 import type { Matrix3 } from '@tender-lasso/core/geometry'
 import type { ToolContext } from './tool'
 
@@ -8,16 +16,14 @@ export function chosenShapes({ document, selection }: Pick<ToolContext, 'documen
   return selection.partId === null ? [] : shapesOf(document, selection.partId)
 }
 
-/** Points of shapes sent through a map of the plate, by the Reach, their neighbours softly along. */
+/** Points of shapes sent through a map of the plate, by the Reach, their neighbours softly along; tied points with their owners. */
 export function mapPatches(
   { document, frame, keying, softness }: Pick<ToolContext, 'document' | 'frame' | 'keying' | 'softness'>,
   shapes: readonly Shape[],
   pointIds: ReadonlySet<string>,
   map: Matrix3,
 ): Patch[] {
-  return shapes.flatMap((shape) => {
-    if (pointIds.size && !shape.pointIds.some((id) => pointIds.has(id))) return []
-    const shares = pointShares(document, shape, frame, pointIds, softness)
-    return changed(shape, frame, movedOnPlate(document, shape, frame, shares, map), keying)
-  })
+  return sharesWithOwners(document, shapes, frame, pointIds, softness).flatMap(({ shape, share }) =>
+    changed(shape, frame, movedOnPlate(document, shape, frame, share, map), keying),
+  )
 }

@@ -38,7 +38,7 @@ export const jointsTool: Tool<State> = {
     const plan = planOf(context)
     const at = state.kind === 'placing' ? state.placed.length : 0
     const rest = at > 1 ? ' · Enter ends, Alt passes over' : ''
-    return `Click the ${plan.joints[at] ?? ''} (${at + 1} of ${plan.joints.length})${rest}`
+    return `${plan.joints[at] ?? ''}, ${at + 1} of ${plan.joints.length}${rest}`
   },
   sketch(state, context) {
     if (state.kind !== 'placing') return null

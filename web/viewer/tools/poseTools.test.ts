@@ -26,6 +26,7 @@ const input = (x: number, y: number, keys: { shift?: boolean; alt?: boolean } = 
   y,
   shift: false,
   alt: false,
+  mod: false,
   scale: 1,
   ...keys,
 })

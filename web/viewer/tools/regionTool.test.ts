@@ -5,7 +5,7 @@ import { NOTHING_SELECTED } from '../../state/shotStore'
 import { leaveOutTool } from './regionTool'
 import { contextOf } from './testContext'
 
-const input = (x: number, y: number) => ({ x, y, shift: false, alt: false, scale: 1 })
+const input = (x: number, y: number) => ({ x, y, shift: false, alt: false, mod: false, scale: 1 })
 /** The track, known on the frame after its reference as moved by (10, -4). */
 function scene() {
   const track = testTrack('surface')

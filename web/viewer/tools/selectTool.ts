@@ -3,9 +3,11 @@ import {
   controlPlacesAt,
   find,
   pivotOnPlate,
-  pointInserted,
+  pointInsertedInto,
   poseMoved,
+  seamTied,
   tangentPutAt,
+  tiedTangent,
   type OtherTangent,
   type Part,
   type Patch,
@@ -58,7 +60,7 @@ export const selectTool: Tool<State> = {
     }
     const { shape } = hit
     if (hit.kind === 'outline' && input.alt) {
-      const { patches, pointId } = pointInserted(shape, hit.segment, hit.t)
+      const { patches, pointId } = pointInsertedInto(document, shape, hit.segment, hit.t)
       return {
         state: IDLE,
         commit: { label: 'insert a point', patches },
@@ -95,6 +97,8 @@ export const selectTool: Tool<State> = {
     if (drag.kind === 'part' && drag.part.pin) {
       return { state: IDLE, preview: [], say: `The pivot of ${drag.part.name} is pinned: turn it, or let the pivot go` }
     }
+    const tied = input.mod ? tiedTo(drag, input, context) : null
+    if (tied) return { state: IDLE, preview: [], commit: { label: 'tie a point', patches: tied } }
     const patches = dragPatches(state, input, context)
     return { state: IDLE, preview: [], commit: { label: labelOf(drag, context), patches, reaches: true } }
   },
@@ -111,6 +115,23 @@ export const selectTool: Tool<State> = {
   sketch(state) {
     return state.kind === 'band' ? { lines: [{ points: state.outline, isClosed: !state.isFree }], rings: [] } : null
   },
+}
+
+/** The Seam that a point makes when it is dropped, with Ctrl, on a point of another shape; null when it is on none. */
+function tiedTo(drag: Drag, input: PointerInput, { document, frame, selection }: ToolContext): Patch[] | null {
+  if (drag.kind !== 'points' || drag.pointIds.size !== 1) return null
+  const [pointId] = drag.pointIds
+  const borrower = drag.shapeIds.flatMap((id) => find(document, 'shape', id) ?? []).find((shape) => shape.pointIds.includes(pointId!)) // prettier-ignore
+  if (!borrower) return null
+  for (const owner of reachableShapes(document, frame, selection.shapeIds)) {
+    if (owner.id === borrower.id) continue
+    const places = controlPlacesAt(document, owner, frame)
+    const index = owner.pointIds.findIndex(
+      (_, i) => Math.hypot(places[2 * i]! - input.x, places[2 * i + 1]! - input.y) * input.scale <= GRAB_PIXELS,
+    )
+    if (index >= 0) return seamTied(document, owner, [owner.pointIds[index]!], borrower, [pointId!], frame).patches
+  }
+  return null
 }
 
 const rectangle = (x: number, y: number, toX: number, toY: number) => [x, y, toX, y, toX, toY, x, toY]
@@ -175,11 +196,13 @@ function dragPatches(
       return change ? changed(drag.part, frame, change, keying) : []
     }
     case 'tangent': {
-      const shape = find(document, 'shape', drag.shapeId)
-      if (!shape) return []
+      const chosen = find(document, 'shape', drag.shapeId)
+      if (!chosen) return []
+      const tied = tiedTangent(document, chosen, drag.index, drag.tangent)
+      const { owner: shape, index, tangent } = tied ?? { owner: chosen, index: drag.index, tangent: drag.tangent }
       // Alt moves the one alone, Shift makes the other one its mirror.
       const other: OtherTangent = input.alt ? 'stays' : input.shift ? 'mirrored' : 'as the point is'
-      const change = tangentPutAt(document, shape, frame, drag.index, drag.tangent, [input.x, input.y], other)
+      const change = tangentPutAt(document, shape, frame, index, tangent, [input.x, input.y], other)
       return changed(shape, frame, change, keying)
     }
     case 'box': {

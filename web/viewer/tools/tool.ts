@@ -8,6 +8,8 @@ export interface PointerInput {
   y: number
   shift: boolean
   alt: boolean
+  /** Ctrl, or Cmd. */
+  mod: boolean
   /** Screen pixels per plate pixel, for distances that a hand can meet. */
   scale: number
 }

@@ -1,5 +1,5 @@
 import { changed, pivotOnPlate, pivotPlaced, poseTurned, type Patch } from '@tender-lasso/core/document'
-import { multiply, translation } from '@tender-lasso/core/geometry'
+import { linearAbout } from '@tender-lasso/core/geometry'
 import { posedPart } from '../../state/shotStore'
 import { selectedBox } from './boxHandles'
 import { chosenShapes, mapPatches } from './chosen'
@@ -81,8 +81,7 @@ function turned(state: Extract<State, { kind: 'turning' }>, input: PointerInput,
   if (part) return changed(part, context.frame, poseTurned(angle, factorX, factorY), context.keying)
   const [px, py] = state.pivot
   const [c, s] = [Math.cos(angle), Math.sin(angle)]
-  const linear = Float64Array.of(factorX * c, -s * factorY, 0, factorX * s, c * factorY, 0, 0, 0, 1)
-  const map = multiply(translation(px, py), multiply(linear, translation(-px, -py)))
+  const map = linearAbout(px, py, factorX * c, -s * factorY, factorX * s, c * factorY)
   return mapPatches(context, chosenShapes(context), context.selection.pointIds, map)
 }
 

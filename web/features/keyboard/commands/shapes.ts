@@ -7,7 +7,7 @@ import {
   keysDeleted,
   movedByTrack,
   objectsDeleted,
-  pointsRemoved,
+  pointsRemovedFrom,
   poseMoved,
   sampleNudged,
 } from '@tender-lasso/core/document'
@@ -16,6 +16,7 @@ import { sayDeviations } from '../../../state/deviations'
 import { editReaching, keyingNow, setEditing } from '../../../state/keying'
 import { edit, posedPart, say, select, selectedKeyed, selectedShapes, useShot } from '../../../state/shotStore'
 import { copySelected, cutSelected, duplicateSelected, growSelection, mirrorSelected, pasteHere, repeatKeys, reverseKeys, selectAll, selectAllUnder, selectNextUnder, toggleCorners } from '../../../state/shapeActs' // prettier-ignore
+import { breakSeams, tieSelected } from '../../../state/seamActs'
 import { mapPatches } from '../../../viewer/tools/chosen'
 import type { Command } from './command'
 
@@ -29,7 +30,10 @@ export function removeSelected() {
     return
   }
   if (selection.pointIds.size) {
-    const results = selectedShapes().map((shape) => ({ shape, ...pointsRemoved(shape, selection.pointIds) }))
+    const results = selectedShapes().map((shape) => ({
+      shape,
+      ...pointsRemovedFrom(document, shape, selection.pointIds),
+    }))
     const patches = results.flatMap((result) => result.patches)
     if (patches.length === 0) return say('doubtful', 'A shape keeps at least two points')
     if (!edit('remove points', patches)) return
@@ -145,6 +149,8 @@ export const SHAPE_COMMANDS: readonly Command[] = [
   },
   { id: 'shrink-selection', keys: ['<'], words: 'One point less at both ends', run: () => growSelection(-1) },
   { id: 'corners', keys: ['shift+c'], words: 'Corner or smooth points', run: toggleCorners },
+  { id: 'tie', keys: ['alt+t'], words: 'Seam: tie the selected stretches of two shapes', run: tieSelected },
+  { id: 'break-seams', keys: ['alt+shift+t'], words: 'Break the Seams of the selected shapes', run: breakSeams },
   { id: 'mirror', keys: ['shift+i'], words: 'Mirror left and right', run: () => mirrorSelected('upright') },
   {
     id: 'snaps',

@@ -1,0 +1,185 @@
+'use client'
+
+import { useEffect, useState } from 'react'
+import { Button, Empty, Segmented } from 'antd'
+import { X } from 'lucide-react'
+import { allOf, objectsDeleted, type Version } from '@tender-lasso/core/document'
+import { wordsOf } from '../../state/api'
+import { compareWith, copyPartFrom, goBackTo, historyBefore, keepVersion, type HistoryEntry } from '../../state/history'
+import { edit, say, useShot } from '../../state/shotStore'
+import styles from './history.module.css'
+
+const PAGE = 100
+const time = new Intl.DateTimeFormat(undefined, { hour: '2-digit', minute: '2-digit', second: '2-digit' })
+const day = new Intl.DateTimeFormat(undefined, { weekday: 'short', day: 'numeric', month: 'short' })
+
+/** Every edit of the shot and the versions that were kept, over the panels on the right. */
+export function HistoryPanel() {
+  const isOpen = useShot((state) => state.historyOpen)
+  const [face, setFace] = useState<'Edits' | 'Versions'>('Edits')
+  if (!isOpen) return null
+  return (
+    <section className={styles.panel} aria-label="History">
+      <header className={styles.header}>
+        <span>History</span>
+        <Segmented size="small" value={face} options={['Edits', 'Versions']} onChange={setFace} />
+        <Button
+          size="small"
+          type="text"
+          aria-label="Close the history"
+          icon={<X size={14} />}
+          onClick={() => useShot.setState({ historyOpen: false })}
+        />
+      </header>
+      {face === 'Edits' ? <Edits /> : <Versions />}
+    </section>
+  )
+}
+
+function Edits() {
+  const shotId = useShot((state) => state.info?.id)
+  const isSaved = useShot((state) => state.saveState === 'saved')
+  const document = useShot((state) => state.document)
+  const compared = useShot((state) => state.view.compared?.name)
+  const [entries, setEntries] = useState<HistoryEntry[]>([])
+  const [isAll, setIsAll] = useState(false)
+  // What is stored anew stands at the top at once.
+  useEffect(() => {
+    if (!shotId || !isSaved) return
+    historyBefore(shotId, null)
+      .then((newest) => {
+        const oldest = newest.at(-1)?.sequence ?? 0
+        setEntries((known) => [...newest, ...known.filter((entry) => entry.sequence < oldest)])
+        if (newest.length < PAGE) setIsAll(true)
+      })
+      .catch((error: unknown) => say('bad', `The history cannot be read: ${wordsOf(error)}`))
+  }, [shotId, isSaved, document])
+
+  if (entries.length === 0) return <Empty className={styles.empty} description="Nothing has been edited yet" />
+  const more = async () => {
+    if (!shotId) return
+    const older = await historyBefore(shotId, entries.at(-1)!.sequence)
+    setEntries([...entries, ...older])
+    if (older.length < PAGE) setIsAll(true)
+  }
+  return (
+    <ol className={styles.list} aria-label="Edits, newest first">
+      {entries.map((entry, i) => (
+        <li key={entry.batchId} className={i === 0 ? styles.now : styles.entry}>
+          <time dateTime={entry.at} title={day.format(new Date(entry.at))}>
+            {time.format(new Date(entry.at))}
+          </time>
+          <span className={styles.words} title={`${entry.label} (${entry.author})`}>
+            {entry.label}
+          </span>
+          <span className={styles.acts}>
+            {i > 0 && (
+              <Button size="small" onClick={() => void goBackTo(entry.sequence, entry.label)}>
+                Go there
+              </Button>
+            )}
+            <Button
+              size="small"
+              type={compared === nameOf(entry) ? 'primary' : 'default'}
+              onClick={() => void compareWith(entry.sequence, nameOf(entry))}
+            >
+              Compare
+            </Button>
+          </span>
+        </li>
+      ))}
+      {!isAll && (
+        <li>
+          <Button size="small" type="text" onClick={() => void more()}>
+            Older edits
+          </Button>
+        </li>
+      )}
+    </ol>
+  )
+}
+
+const nameOf = (entry: HistoryEntry) => `after edit ${entry.sequence}`
+
+function Versions() {
+  const document = useShot((state) => state.document)
+  const compared = useShot((state) => state.view.compared?.name)
+  const [name, setName] = useState('')
+  const versions = allOf(document, 'version').sort((a, b) => (a.at < b.at ? 1 : -1))
+  const proposed = `Version ${versions.length + 1}`
+  return (
+    <>
+      <form
+        className={styles.keep}
+        onSubmit={(event) => {
+          event.preventDefault()
+          keepVersion(name.trim() || proposed)
+          setName('')
+        }}
+      >
+        <input
+          className={styles.name}
+          placeholder={proposed}
+          aria-label="Name of the new version"
+          value={name}
+          onChange={({ target }) => setName(target.value)}
+        />
+        <Button size="small" type="primary" htmlType="submit">
+          Keep this version
+        </Button>
+      </form>
+      {versions.length === 0 ? (
+        <Empty
+          className={styles.empty}
+          description="A version keeps the shot as it is now, to compare with or come back to"
+        />
+      ) : (
+        <ol className={styles.list} aria-label="Versions, newest first">
+          {versions.map((version) => (
+            <VersionRow key={version.id} version={version} isCompared={compared === version.name} />
+          ))}
+        </ol>
+      )}
+    </>
+  )
+}
+
+function VersionRow({ version, isCompared }: { version: Version; isCompared: boolean }) {
+  const at = new Date(version.at)
+  return (
+    <li className={styles.version}>
+      <span className={styles.words}>{version.name}</span>
+      <time dateTime={version.at}>
+        {day.format(at)} {time.format(at)}, {version.author}
+      </time>
+      <span className={styles.versionActs}>
+        <Button
+          size="small"
+          type={isCompared ? 'primary' : 'default'}
+          onClick={() => void compareWith(version.sequence, version.name)}
+        >
+          Compare
+        </Button>
+        <Button size="small" onClick={() => void goBackTo(version.sequence, version.name)}>
+          Restore
+        </Button>
+        <Button
+          size="small"
+          title="The selected Part as it was then, as a copy"
+          onClick={() => void copyPartFrom(version)}
+        >
+          Copy Part
+        </Button>
+        <Button
+          size="small"
+          aria-label={`Forget the version ${version.name}`}
+          onClick={() =>
+            edit(`forget the version ${version.name}`, objectsDeleted(useShot.getState().document, [version.id]))
+          }
+        >
+          ×
+        </Button>
+      </span>
+    </li>
+  )
+}

@@ -1,0 +1,44 @@
+'use client'
+
+import { Button } from 'antd'
+import { find, seamsOf, type Shape } from '@tender-lasso/core/document'
+import { breakSeam, nameOf, tieSelected } from '../../state/seamActs'
+import { useShot } from '../../state/shotStore'
+import styles from './properties.module.css'
+
+/** What the shape is tied to. */
+export function SeamRows({ shape }: { shape: Shape }) {
+  const document = useShot((state) => state.document)
+  const hasTwo = useShot((state) => state.selection.shapeIds.length === 2)
+  return (
+    <>
+      {seamsOf(document, shape.id).map((seam) => {
+        const isOwner = seam.ownerId === shape.id
+        const other = find(document, 'shape', isOwner ? seam.borrowerId : seam.ownerId)
+        return (
+          <div
+            key={seam.id}
+            className={styles.row}
+            title={isOwner ? "The line is this shape's; the other one takes it over" : "The line is the other shape's"}
+          >
+            <span>{isOwner ? 'Lends to' : 'Borrows from'}</span>
+            <span className={styles.buttons}>
+              <span className={styles.value}>{other ? nameOf(other) : ''}</span>
+              <Button size="small" onClick={() => breakSeam(seam)}>
+                Break
+              </Button>
+            </span>
+          </div>
+        )
+      })}
+      {hasTwo && (
+        <div className={styles.row} title="The selected stretches of both shapes become one line (Alt T)">
+          <span>Seam</span>
+          <Button size="small" onClick={tieSelected}>
+            Tie the stretches
+          </Button>
+        </div>
+      )}
+    </>
+  )
+}
