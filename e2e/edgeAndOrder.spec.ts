@@ -42,7 +42,7 @@ test('two Parts by Lasso, feathered, reordered by dragging, handed off as one EX
 
   // The coat was drawn last and stands in front; drag it behind the scarf.
   await artist.step('Order')
-  await page.getByTitle('Depth').click()
+  await page.getByTitle('Depth', { exact: true }).click()
   const rows = page.locator('[data-part]')
   await expect(rows.first()).toHaveAttribute('data-part', 'coat')
   const [from, to] = [

@@ -127,6 +127,7 @@ test('the coat: drawn by the pen, keyed by dragging points, a table of error aga
     const error = await measured(await handOff(artist, name, folder), 'coat')
     rows.push(`${keyFrames.length} keys: ${words(error)}`)
     await page.locator(`[data-part="${name}"]`).getByRole('button', { name: 'Hide' }).click()
+    console.log(rows.at(-1))
     if (keyFrames.length >= 7) expect(error.regionOverlap).toBeGreaterThan(0.9)
   }
   console.log(`coat:\n  ${rows.join('\n  ')}`)

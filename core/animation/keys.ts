@@ -1,3 +1,5 @@
+import { freeValueAt, TANGENT_STRIDE, type FreeStretch } from './freeTangents'
+
 /** How values run from this key to the next. */
 export type Interpolation = 'linear' | 'smooth' | 'ease' | 'hold'
 
@@ -6,6 +8,8 @@ export interface TimedValues {
   readonly time: number
   readonly interpolation: Interpolation
   readonly values: Float64Array
+  /** TANGENT_STRIDE numbers a value, where tangents were set by hand. */
+  readonly tangents?: Float64Array
 }
 
 /** Index of the last key at or before `time`, or -1. Keys are sorted by time. */
@@ -59,8 +63,30 @@ export function valuesAt(keys: readonly TimedValues[], time: number, out: Float6
     const m0 = startSpan > 0 ? (p1 - before!.values[i]!) / startSpan : chord
     const m1 = endSpan > 0 ? (after!.values[i]! - p0) / endSpan : chord
     out[i] = h00 * p0 + h10 * span * m0 + h01 * p1 + h11 * span * m1
+    if (from.tangents || to.tangents) {
+      const free = freeStretch(from, to, i, m0, m1)
+      if (free) out[i] = freeValueAt(free, time - from.time)
+    }
   }
   return out
+}
+
+/** The stretch of one value when either of its keys has a tangent of its own; the other is a third of the stretch long. */
+function freeStretch(from: TimedValues, to: TimedValues, i: number, m0: number, m1: number): FreeStretch | null {
+  const span = to.time - from.time
+  const at = i * TANGENT_STRIDE
+  const [leavingTime, arrivingTime] = [from.tangents?.[at + 2] ?? 0, -(to.tangents?.[at] ?? 0)]
+  if (leavingTime <= 0 && arrivingTime <= 0) return null
+  const third = span / 3
+  return {
+    span,
+    from: from.values[i]!,
+    to: to.values[i]!,
+    leavingTime: leavingTime > 0 ? leavingTime : third,
+    leavingValue: leavingTime > 0 ? from.tangents![at + 3]! : m0 * third,
+    arrivingTime: arrivingTime > 0 ? arrivingTime : third,
+    arrivingValue: arrivingTime > 0 ? -to.tangents![at + 1]! : m1 * third,
+  }
 }
 
 function copy(values: Float64Array, out: Float64Array): Float64Array {

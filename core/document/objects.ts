@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { TANGENT_STRIDE } from '../animation'
 import { FULL_STRENGTH } from '../motion'
 import { finite, frameRange, id, matrix, name, numbers, pixelAspect, point, wholeFrame } from './fields'
 import { trackSchema } from './track'
@@ -36,6 +37,8 @@ export const keySchema = z.object({
   values: numbers,
   /** Of a shape: the points that this key holds; the others run on between their own keys. Missing: all. */
   touched: z.array(id).min(1).optional(),
+  /** Of a pose: tangents over time that were set by hand, TANGENT_STRIDE numbers a channel. */
+  tangents: numbers.optional(),
 })
 
 export const shotSchema = z.object({
@@ -131,6 +134,10 @@ export const partSchema = z.object({
     .array(keySchema)
     .default([])
     .refine((keys) => keys.every((k) => k.values.length === POSE_STRIDE), 'a pose has five numbers')
+    .refine(
+      (keys) => keys.every((k) => !k.tangents || k.tangents.length === POSE_STRIDE * TANGENT_STRIDE),
+      'a pose has two tangents a number',
+    )
     .refine((keys) => keys.every((k, i) => i === 0 || keys[i - 1]!.time < k.time), 'keys out of order'),
   holdsOut: z.boolean(),
   visible: z.boolean(),

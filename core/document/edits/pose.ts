@@ -1,14 +1,42 @@
 import { applyToPoint, invert } from '../../geometry'
 import { carryingWorldAt, poseAt, poseMatrix, worldAt } from '../evaluate'
-import { POSE, type Part, type RotoDocument } from '../objects'
+import { allOf, POSE, type Part, type RotoDocument } from '../objects'
 import type { Patch } from '../patches'
-import type { KeyedChange } from './change'
+import { changed, KEY_HERE, reachWeight, type KeyedChange, type Keying } from './change'
+import { withDescendants } from './descendants'
+import { keySet } from './keys'
 import { pinAt } from './movers'
 
 /** Where the pivot of a Part is on a frame, plate pixels. */
 export function pivotOnPlate(document: RotoDocument, part: Part, frame: number): [number, number] {
   const [x, y] = applyToPoint(worldAt(document, part, frame), part.pivot[0], part.pivot[1])
   return [x!, y!]
+}
+
+/**
+ * A change of a Part's pose on a frame. The first one leaves the Part where it is on the frame its shapes were drawn on: a
+ * key stands there as well, so that an edit Here does not move what was right elsewhere.
+ */
+export function poseChanged(
+  document: RotoDocument,
+  part: Part,
+  frame: number,
+  change: KeyedChange,
+  how: Keying = KEY_HERE,
+): Patch[] {
+  const patches = changed(part, frame, change, how)
+  const rest = part.keys.length === 0 && patches.length > 0 ? restFrame(document, part, frame) : null
+  if (rest === null || reachWeight(how.reach, frame, rest) > 0) return patches
+  return [keySet(part, rest, poseAt(part, rest)), ...patches]
+}
+
+/** Of the frames on which shapes of a Part and of what it carries have keys, the one nearest to a frame. */
+function restFrame(document: RotoDocument, part: Part, frame: number): number | null {
+  const ids = new Set(withDescendants(document, part.id).map(({ id }) => id))
+  const times = allOf(document, 'shape').flatMap((shape) =>
+    ids.has(shape.partId) ? shape.keys.map((key) => key.time) : [],
+  )
+  return times.sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame))[0] ?? null
 }
 
 /** A Part turned by an angle (radians) and scaled about its pivot; its children go along. */

@@ -2,8 +2,8 @@ import { applyToPoint, invert, twoBoneTurn } from '../../geometry'
 import { shotPixelAspect, worldAt } from '../evaluate'
 import { allOf, find, type Part, type RotoDocument } from '../objects'
 import { applyPatch, isConflict, type Patch } from '../patches'
-import { changed, KEY_HERE, type Keying } from './change'
-import { pivotOnPlate, poseTurned } from './pose'
+import { KEY_HERE, type Keying } from './change'
+import { pivotOnPlate, poseChanged, poseTurned } from './pose'
 
 /** Two bones of a limb and what is taken hold of at their end. */
 export interface Limb {
@@ -66,10 +66,10 @@ export function limbPulled(
   // A lower bone with a motion of its own does not go round with the upper.
   const isCarried = !lower.mover && lower.carriers.length === 0
   const patchesFor = (a: number, b: number): Patch[] => [
-    ...changed(upper, frame, poseTurned(a, factor), how),
-    ...changed(lower, frame, poseTurned(b), how),
+    ...poseChanged(document, upper, frame, poseTurned(a, factor), how),
+    ...poseChanged(document, lower, frame, poseTurned(b), how),
     // What hangs on the limb keeps its size.
-    ...(end && factor !== 1 ? changed(end, frame, poseTurned(0, 1 / factor), how) : []),
+    ...(end && factor !== 1 ? poseChanged(document, end, frame, poseTurned(0, 1 / factor), how) : []),
   ]
   let [a, b] = [turn.upper, turn.lower - (isCarried ? turn.upper : 0)]
   if (far * factor > 1 + 1e-9 && factor === 1) return patchesFor(a, b)

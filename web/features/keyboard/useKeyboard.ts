@@ -38,7 +38,7 @@ export function useKeyboard() {
     let heldTool: { key: string; since: number; hasActed: boolean } | null = null
     const down = (event: KeyboardEvent) => {
       if (isTyping(event.target) && event.key !== 'Escape') return
-      if (event.key.toLowerCase() === HIDE_KEY && !event.ctrlKey && !event.metaKey && !event.altKey) {
+      if (event.key === HIDE_KEY && !event.ctrlKey && !event.metaKey && !event.altKey) {
         if (!event.repeat) setView({ hideOverlays: true })
         return
       }

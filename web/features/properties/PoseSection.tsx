@@ -8,10 +8,11 @@ import {
   partsByDepth,
   POSE,
   poseAt,
-  valuesKeyed,
+  poseChanged,
   withDescendants,
   type Part,
 } from '@tender-lasso/core/document'
+import { editReaching, keyingNow } from '../../state/keying'
 import { edit, useShot } from '../../state/shotStore'
 import { LifeRow } from './LifeRow'
 import { LimbRows } from './LimbRows'
@@ -31,9 +32,9 @@ export function PoseSection({ part }: { part: Part }) {
   const pose = poseAt(part, frame)
   const hasKeyHere = part.keys.some((key) => key.time === frame)
   const set = (channel: keyof typeof POSE, value: number) => {
-    const next = pose.slice()
-    next[POSE[channel]] = value
-    edit(`pose of ${part.name}`, valuesKeyed(part, frame, next))
+    const way = value - pose[POSE[channel]]!
+    const change = (before: Float64Array) => before.map((v, i) => (i === POSE[channel] ? v + way : v))
+    editReaching(`pose of ${part.name}`, poseChanged(document, part, frame, change, keyingNow()))
   }
   const scale = (channel: 'logScaleX' | 'logScaleY', label: string, prefix: string) => (
     <NumberField

@@ -68,6 +68,7 @@ export function ShapeSection({ part, shape }: { part: Part; shape: Shape }) {
       </div>
       <Row label="Between keys" help="From the key at or before this frame to the next">
         <Segmented<Interpolation>
+          className={styles.tight}
           size="small"
           value={here.interpolation}
           options={[...INTERPOLATIONS]}
@@ -79,6 +80,7 @@ export function ShapeSection({ part, shape }: { part: Part; shape: Shape }) {
         help="Turn and size: an outline that turns keeps its size on the way between keys, and its tangents their length"
       >
         <Segmented<Shape['between']>
+          className={styles.tight}
           size="small"
           value={shape.between}
           options={[

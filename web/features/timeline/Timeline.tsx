@@ -12,7 +12,7 @@ import { dragged, heldTime, keysInBand, patchesOf, pressed, type Held, type Time
 import { FOLD_WIDTH, frameOfX, PIN_WIDTH, ROW_HEIGHT, rowAt, ROWS_TOP, THUMBNAIL_HEIGHT, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
 import { rowsOf } from './timelineRows'
 import { ChartsFace } from '../track/ChartsFace'
-import { CurvesFace } from '../track/CurvesFace'
+import { CurvesFace } from '../curves/CurvesFace'
 import { ProofStrip } from '../track/ProofStrip'
 import styles from './timeline.module.css'
 

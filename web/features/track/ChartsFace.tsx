@@ -7,7 +7,7 @@ import { Segmented } from 'antd'
 import { find, rawSamplesOf, sampleAt, motionSamplesOf, type Track } from '@tender-lasso/core/document'
 import { goTo, mainTrackId, shotRange, useShot } from '../../state/shotStore'
 import { TRACK_LANES } from '../timeline/timelineTracks'
-import { channelCurve, TRACK_CHANNELS, type TrackChannel } from './channels'
+import { channelCurve, TRACK_CHANNELS, type TrackChannel } from '../curves/channels'
 import styles from './track.module.css'
 
 const Chart = dynamic(() => import('react-apexcharts'), { ssr: false })

@@ -4,6 +4,7 @@ import {
   find,
   pivotOnPlate,
   pointInsertedInto,
+  poseChanged,
   poseMoved,
   seamTied,
   tangentPutAt,
@@ -193,7 +194,7 @@ function dragPatches(
   switch (drag.kind) {
     case 'part': {
       const change = poseMoved(document, drag.part, frame, input.x - state.x, input.y - state.y)
-      return change ? changed(drag.part, frame, change, keying) : []
+      return change ? poseChanged(document, drag.part, frame, change, keying) : []
     }
     case 'tangent': {
       const chosen = find(document, 'shape', drag.shapeId)

@@ -1,4 +1,4 @@
-import { changed, pivotOnPlate, pivotPlaced, poseTurned, type Patch } from '@tender-lasso/core/document'
+import { pivotOnPlate, pivotPlaced, poseChanged, poseTurned, type Patch } from '@tender-lasso/core/document'
 import { linearAbout } from '@tender-lasso/core/geometry'
 import { posedPart } from '../../state/shotStore'
 import { selectedBox } from './boxHandles'
@@ -78,7 +78,8 @@ function middleOf(context: ToolContext): [number, number] | null {
 function turned(state: Extract<State, { kind: 'turning' }>, input: PointerInput, context: ToolContext): Patch[] {
   const { angle, factorX, factorY } = turnOf(state, input)
   const part = posedPart(context)
-  if (part) return changed(part, context.frame, poseTurned(angle, factorX, factorY), context.keying)
+  if (part)
+    return poseChanged(context.document, part, context.frame, poseTurned(angle, factorX, factorY), context.keying)
   const [px, py] = state.pivot
   const [c, s] = [Math.cos(angle), Math.sin(angle)]
   const map = linearAbout(px, py, factorX * c, -s * factorY, factorX * s, c * factorY)

@@ -1,5 +1,4 @@
 import {
-  changed,
   find,
   interpolationSet,
   keyAdded,
@@ -8,6 +7,7 @@ import {
   movedByTrack,
   objectsDeleted,
   pointsRemovedFrom,
+  poseChanged,
   poseMoved,
   sampleNudged,
 } from '@tender-lasso/core/document'
@@ -67,7 +67,7 @@ function nudge(dx: number, dy: number) {
   const part = posedPart()
   if (part) {
     const moved = part.locked ? null : poseMoved(document, part, frame, dx, dy)
-    if (moved) editReaching(`nudge ${part.name}`, changed(part, frame, moved, keyingNow()))
+    if (moved) editReaching(`nudge ${part.name}`, poseChanged(document, part, frame, moved, keyingNow()))
     else say('doubtful', `${part.name} is ${part.locked ? 'locked' : 'pinned: turn it, or let its pivot go'}`)
     return
   }

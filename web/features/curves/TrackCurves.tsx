@@ -19,32 +19,21 @@ import { channelsAt, sampledMatrix } from '@tender-lasso/core/motion'
 import { css } from '../../state/colours'
 import { edit, goTo, mainTrackId, preview, shotRange, useShot } from '../../state/shotStore'
 import { trackColour } from '../../state/trackColour'
+import { ChannelChoice } from './ChannelChoice'
+import { drawGround, frameAt, frameRound, line, strokeRun, valueAt, xOf, yOf, type CurveFrame } from './curvePlot'
 import { channelCurve, TRACK_CHANNELS, type TrackChannel } from './channels'
-import styles from './track.module.css'
+import styles from './curves.module.css'
 
-const LEFT = 54
-const RIGHT = 16
-const PAD = 16
 const GRAB = 6
-
-/** Where frames and values lie, CSS pixels. */
-interface Frame {
-  width: number
-  height: number
-  first: number
-  last: number
-  low: number
-  high: number
-}
 
 type Held =
   | { kind: 'scrub' }
-  | { kind: 'sample'; frame: number; track: Track; scale: Frame }
-  | { kind: 'offset'; key: OffsetKey; axis: 'x' | 'y'; track: Track; scale: Frame }
-  | { kind: 'tangent'; bridge: Bridge; end: 'leaving' | 'arriving'; track: Track; scale: Frame }
+  | { kind: 'sample'; frame: number; track: Track; scale: CurveFrame }
+  | { kind: 'offset'; key: OffsetKey; axis: 'x' | 'y'; track: Track; scale: CurveFrame }
+  | { kind: 'tangent'; bridge: Bridge; end: 'leaving' | 'arriving'; track: Track; scale: CurveFrame }
 
 /** A channel of the selected track over time: Bridge tangents and frames can be dragged up and down. */
-export function CurvesFace() {
+export function TrackCurves() {
   const trackId = useShot((state) => mainTrackId(state.selection))
   const track = useShot((state) => (trackId ? find(state.shown, 'track', trackId) : undefined))
   const colour = useShot((state) => (track ? css(trackColour(state.shown, track)) : ''))
@@ -104,21 +93,8 @@ export function CurvesFace() {
   }
   return (
     <div className={styles.face}>
-      <div className={styles.channels} role="radiogroup" aria-label="Channel">
-        {TRACK_CHANNELS.map((one) => (
-          <button
-            key={one.name}
-            type="button"
-            role="radio"
-            aria-checked={one === channel}
-            className={one === channel ? styles.channelOn : styles.channel}
-            onClick={() => setChannel(one)}
-          >
-            {one.name}
-          </button>
-        ))}
-      </div>
-      <div className={styles.curves}>
+      <ChannelChoice channels={TRACK_CHANNELS} chosen={channel} onChoose={setChannel} />
+      <div className={styles.plot}>
         <canvas
           ref={canvas}
           data-testid="curves"
@@ -137,22 +113,10 @@ function labelOf(held: Exclude<Held, { kind: 'scrub' }>): string {
   return held.kind === 'offset' ? `offset ${held.track.name} on ${held.key.frame}` : 'bend a Bridge'
 }
 
-function frameOf(track: Track, channel: TrackChannel, { width, height }: { width: number; height: number }): Frame {
-  const [first, last] = shotRange()
+function frameOf(track: Track, channel: TrackChannel, size: { width: number; height: number }): CurveFrame {
   const values = channelCurve(motionSamplesOf(track), channel).flatMap((run) => run.map((point) => point.value))
-  const [low, high] = values.length ? [Math.min(...values), Math.max(...values)] : [0, 1]
-  const room = Math.max(1e-9, high - low, Math.abs(high) * 1e-4) * 0.08
-  return { width, height, first, last, low: low - room, high: high + room }
+  return frameRound(values, shotRange(), size)
 }
-
-const xOf = (scale: Frame, frame: number) =>
-  LEFT + ((frame - scale.first + 0.5) / (scale.last - scale.first + 1)) * (scale.width - LEFT - RIGHT)
-const yOf = (scale: Frame, value: number) =>
-  scale.height - PAD - ((value - scale.low) / (scale.high - scale.low)) * (scale.height - 2 * PAD)
-const valueAt = (scale: Frame, y: number) =>
-  scale.low + ((scale.height - PAD - y) / (scale.height - 2 * PAD)) * (scale.high - scale.low)
-const frameAt = (scale: Frame, x: number) =>
-  Math.floor(((x - LEFT) / (scale.width - LEFT - RIGHT)) * (scale.last - scale.first + 1)) + scale.first
 
 /** Value of a channel on a frame as it is stored, not as it is shown. */
 function storedOn(track: Track, channel: TrackChannel, frame: number): number | null {
@@ -183,7 +147,7 @@ function tangentEnd(track: Track, channel: TrackChannel, bridge: Bridge, end: 'l
   return value === null ? null : { at, frame: at + way, value, end: value + way * bridge[end][channel.index]! }
 }
 
-function grabbed(track: Track, channel: TrackChannel, scale: Frame, x: number, y: number): Held | null {
+function grabbed(track: Track, channel: TrackChannel, scale: CurveFrame, x: number, y: number): Held | null {
   if (track.locked) return null
   for (const bridge of track.bridges) {
     for (const end of ['leaving', 'arriving'] as const) {
@@ -229,37 +193,22 @@ function drawCurves(
   context: CanvasRenderingContext2D,
   track: Track,
   channel: TrackChannel,
-  scale: Frame,
+  scale: CurveFrame,
   colour: string,
   frame: number,
 ) {
-  context.fillStyle = '#202020'
-  context.fillRect(0, 0, scale.width, scale.height)
-  context.font = "10.5px 'Spline Sans Mono', monospace"
-  context.textBaseline = 'middle'
-  for (let i = 0; i <= 4; i++) {
-    const value = scale.low + ((scale.high - scale.low) * i) / 4
-    const y = yOf(scale, value)
-    context.strokeStyle = '#2c2c2c'
-    line(context, LEFT, y, scale.width - RIGHT, y)
-    context.fillStyle = '#8f8c86'
-    context.textAlign = 'right'
-    const decimals = scale.high - scale.low < 1 ? 3 : scale.high - scale.low < 20 ? 2 : 0
-    context.fillText(value.toFixed(decimals), LEFT - 6, y)
-  }
-  context.strokeStyle = '#6fb3a0'
-  line(context, xOf(scale, frame), 0, xOf(scale, frame), scale.height)
+  drawGround(context, scale, frame)
   const raw = rawSamplesOf(track)
   const reported = motionSamplesOf(track)
   if (raw !== reported) {
     context.strokeStyle = '#6f6d69'
     context.setLineDash([2, 3])
-    for (const run of channelCurve(raw, channel)) stroke(context, scale, run)
+    for (const run of channelCurve(raw, channel)) strokeRun(context, scale, run)
     context.setLineDash([])
   }
   context.strokeStyle = colour
   context.lineWidth = 1.4
-  for (const run of channelCurve(reported, channel)) stroke(context, scale, run)
+  for (const run of channelCurve(reported, channel)) strokeRun(context, scale, run)
   context.lineWidth = 1
   for (const { frame: at, value } of channelCurve(raw, channel).flat()) {
     const isPlaced = frameState(track, at) === 'placed'
@@ -295,17 +244,4 @@ function drawCurves(
       context.stroke()
     }
   }
-}
-
-function line(context: CanvasRenderingContext2D, ax: number, ay: number, bx: number, by: number) {
-  context.beginPath()
-  context.moveTo(ax, ay)
-  context.lineTo(bx, by)
-  context.stroke()
-}
-
-function stroke(context: CanvasRenderingContext2D, scale: Frame, run: readonly { frame: number; value: number }[]) {
-  context.beginPath()
-  for (const { frame, value } of run) context.lineTo(xOf(scale, frame), yOf(scale, value))
-  context.stroke()
 }

@@ -1,0 +1,72 @@
+/** Where frames and values lie, CSS pixels. */
+export interface CurveFrame {
+  width: number
+  height: number
+  first: number
+  last: number
+  low: number
+  high: number
+}
+
+const LEFT = 54
+const RIGHT = 16
+const PAD = 16
+
+/** A frame round values with some room above and below. */
+export function frameRound(
+  values: readonly number[],
+  [first, last]: readonly [number, number],
+  { width, height }: { width: number; height: number },
+): CurveFrame {
+  const [low, high] = values.length ? [Math.min(...values), Math.max(...values)] : [0, 1]
+  const room = Math.max(1e-9, high - low, Math.abs(high) * 1e-4) * 0.08
+  return { width, height, first, last, low: low - room, high: high + room }
+}
+
+export const xOf = (scale: CurveFrame, time: number) =>
+  LEFT + ((time - scale.first + 0.5) / (scale.last - scale.first + 1)) * (scale.width - LEFT - RIGHT)
+export const yOf = (scale: CurveFrame, value: number) =>
+  scale.height - PAD - ((value - scale.low) / (scale.high - scale.low)) * (scale.height - 2 * PAD)
+export const valueAt = (scale: CurveFrame, y: number) =>
+  scale.low + ((scale.height - PAD - y) / (scale.height - 2 * PAD)) * (scale.high - scale.low)
+export const timeAt = (scale: CurveFrame, x: number) =>
+  ((x - LEFT) / (scale.width - LEFT - RIGHT)) * (scale.last - scale.first + 1) + scale.first - 0.5
+export const frameAt = (scale: CurveFrame, x: number) => Math.floor(timeAt(scale, x) + 0.5)
+
+/** Ground, levels with their values, and the present frame. */
+export function drawGround(context: CanvasRenderingContext2D, scale: CurveFrame, frame: number) {
+  context.fillStyle = '#202020'
+  context.fillRect(0, 0, scale.width, scale.height)
+  context.font = "10.5px 'Spline Sans Mono', monospace"
+  context.textBaseline = 'middle'
+  for (let i = 0; i <= 4; i++) {
+    const value = scale.low + ((scale.high - scale.low) * i) / 4
+    const y = yOf(scale, value)
+    context.strokeStyle = '#2c2c2c'
+    line(context, LEFT, y, scale.width - RIGHT, y)
+    context.fillStyle = '#8f8c86'
+    context.textAlign = 'right'
+    const decimals = scale.high - scale.low < 1 ? 3 : scale.high - scale.low < 20 ? 2 : 0
+    context.fillText(value.toFixed(decimals), LEFT - 6, y)
+  }
+  context.strokeStyle = '#6fb3a0'
+  line(context, xOf(scale, frame), 0, xOf(scale, frame), scale.height)
+}
+
+export function line(context: CanvasRenderingContext2D, ax: number, ay: number, bx: number, by: number) {
+  context.beginPath()
+  context.moveTo(ax, ay)
+  context.lineTo(bx, by)
+  context.stroke()
+}
+
+/** A run of values as one line. */
+export function strokeRun(
+  context: CanvasRenderingContext2D,
+  scale: CurveFrame,
+  run: readonly { frame: number; value: number }[],
+) {
+  context.beginPath()
+  for (const { frame, value } of run) context.lineTo(xOf(scale, frame), yOf(scale, value))
+  context.stroke()
+}

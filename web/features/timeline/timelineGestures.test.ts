@@ -1,0 +1,119 @@
+import { describe, expect, it } from 'vitest'
+import { find } from '@tender-lasso/core/document'
+import {
+  documentOf,
+  testPart,
+  testShape,
+  testShot,
+  testSubject,
+  withPatches,
+} from '@tender-lasso/core/document/testDocuments'
+import { NOTHING_SELECTED } from '../../state/shotStore'
+import { dragged, keysInBand, patchesOf, pressed, type TimelinePress, type TimelineScene } from './timelineGestures'
+import { middleOfRow, ROWS_TOP, xOfFrame } from './timelineLayout'
+import { rowsOf } from './timelineRows'
+
+const layout = { width: 1200, height: 300, nameWidth: 130, first: 1001, last: 1072, scroll: 0 }
+const document = documentOf([
+  testShot,
+  testSubject,
+  testPart('coat'),
+  testShape('outline', 'coat', [1001, 1021, 1041]),
+  testShape('collar', 'coat', [1011, 1041]),
+])
+const selection = { ...NOTHING_SELECTED, partId: 'coat' }
+const rows = rowsOf(document, selection, { pinned: [], unfolded: ['coat'], search: '' })
+const scene = (chosen: TimelineScene['chosen'] = [], frame = 1001): TimelineScene => ({
+  document,
+  layout,
+  rows,
+  chosen,
+  frame,
+})
+const rowOf = (name: string) => rows.findIndex((row) => row.name === name)
+const press = (frame: number, name: string, keys: Partial<TimelinePress> = {}): TimelinePress => ({
+  x: xOfFrame(layout, frame),
+  y: middleOfRow(layout, rowOf(name)),
+  shift: false,
+  alt: false,
+  mod: false,
+  ...keys,
+})
+const times = (id: string, after = document) => find(after, 'shape', id)!.keys.map((key) => key.time)
+const drop = (from: ReturnType<typeof press>, toFrame: number, start = scene()) => {
+  const { held, chosen } = pressed(start, from)
+  const now = { ...start, chosen }
+  return withPatches(document, patchesOf(now, dragged(now, held, xOfFrame(layout, toFrame), from.y)))
+}
+
+describe('rows of the timeline', () => {
+  it('sum a Part up in one thread, and unfold to its shapes', () => {
+    expect(rows.map(({ name }) => name)).toEqual(['coat', 'outline', 'collar'])
+    const folded = rowsOf(document, selection, { pinned: [], unfolded: [], search: '' })
+    expect(folded.map(({ name }) => name)).toEqual(['coat'])
+    const withShape = rowsOf(document, { ...selection, shapeIds: ['collar'] }, { pinned: [], unfolded: [], search: '' })
+    expect(withShape.map(({ name }) => name)).toEqual(['coat', 'collar'])
+  })
+
+  it('stay when pinned, and come when they are looked for', () => {
+    for (const rowsWanted of [
+      { pinned: ['coat'], unfolded: [], search: '' },
+      { pinned: [], unfolded: [], search: 'OA' },
+    ])
+      expect(rowsOf(document, NOTHING_SELECTED, rowsWanted)).toHaveLength(1)
+    expect(rowsOf(document, NOTHING_SELECTED, { pinned: [], unfolded: [], search: '' })).toEqual([])
+  })
+})
+
+describe('knots under the hand', () => {
+  it('one of a shape moves by itself; one of the Part takes all that share its frame', () => {
+    const one = drop(press(1021, 'outline'), 1030)
+    expect([times('outline', one), times('collar', one)]).toEqual([[1001, 1030, 1041], [1011, 1041]]) // prettier-ignore
+    const all = drop(press(1041, 'coat'), 1050)
+    expect([times('outline', all), times('collar', all)]).toEqual([[1001, 1021, 1050], [1011, 1050]]) // prettier-ignore
+  })
+
+  it('Alt stretches the chosen ones about the present frame, Ctrl leaves them and puts copies down', () => {
+    const chosen = [1021, 1041].map((time) => ({ id: 'outline', time }))
+    expect(times('outline', drop(press(1041, 'outline', { alt: true }), 1061, scene(chosen, 1021)))).toEqual([
+      1001, 1021, 1061,
+    ])
+    expect(times('outline', drop(press(1021, 'outline', { mod: true }), 1050, scene(chosen)))).toEqual([
+      1001, 1021, 1041, 1050, 1070,
+    ])
+  })
+
+  it('catch on keys that stay, on bookmarks and on the present frame from a few pixels', () => {
+    const start = { ...scene([], 1035), document: documentOf([...document.objects.values(), { kind: 'bookmark', id: 'b', name: 'turn', range: [1028, 1028] }]) } as TimelineScene // prettier-ignore
+    const { held } = pressed(start, press(1021, 'outline'))
+    for (const frame of [1011, 1028, 1035]) {
+      const at = dragged(start, held, xOfFrame(layout, frame) + 4, press(1021, 'outline').y)
+      expect(at.kind === 'knots' && at.to, String(frame)).toBe(frame)
+    }
+  })
+
+  it('Shift adds and takes away; a band over rows chooses what it covers', () => {
+    const { chosen } = pressed(scene([{ id: 'outline', time: 1001 }]), press(1021, 'outline', { shift: true }))
+    expect(chosen).toHaveLength(2)
+    expect(pressed(scene(chosen), press(1021, 'outline', { shift: true })).chosen).toEqual([
+      { id: 'outline', time: 1001 },
+    ])
+    const { held } = pressed(scene(), { ...press(1015, 'outline'), x: xOfFrame(layout, 1015) })
+    expect(held.kind).toBe('band')
+    const band = dragged(scene(), held, xOfFrame(layout, 1045), middleOfRow(layout, rowOf('collar')))
+    if (band.kind !== 'band') throw new Error('not a band')
+    expect(keysInBand(scene(), band)).toEqual([
+      { id: 'outline', time: 1021 },
+      { id: 'outline', time: 1041 },
+      { id: 'collar', time: 1041 },
+    ])
+  })
+
+  it('the ends of a thread are those of the life of what it is of', () => {
+    const end = { ...press(1072, 'collar'), x: xOfFrame(layout, 1072.5) }
+    const { held } = pressed(scene(), end)
+    const patches = patchesOf(scene(), dragged(scene(), held, xOfFrame(layout, 1060.5), end.y))
+    expect(find(withPatches(document, patches), 'shape', 'collar')!.life).toEqual([1001, 1060])
+    expect(pressed(scene(), { ...end, y: ROWS_TOP - 20 }).held.kind).toBe('scrub')
+  })
+})
