@@ -18,6 +18,12 @@ export function median(values: readonly number[]): number {
   return sorted[sorted.length >> 1]!
 }
 
+/** The value that so many percent do not exceed. */
+export function percentile(values: readonly number[], percent: number): number {
+  const sorted = [...values].sort((a, b) => a - b)
+  return sorted[Math.min(sorted.length - 1, Math.ceil((percent / 100) * sorted.length) - 1)]!
+}
+
 /** Medians of two pieces of work done in turn, so that a drifting machine speed meets both alike. Milliseconds. */
 export function inTurn(rounds: number, ours: () => void, theirs: () => void): [number, number] {
   const times: [number[], number[]] = [[], []]

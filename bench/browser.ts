@@ -5,6 +5,7 @@ import sharp from 'sharp'
 import { ADDRESS, newPage, SHOT, shotOf, submit, takeAway, until, workspace } from './application'
 import { median, type Benchmark } from './benchmark'
 import { largeDocument } from './documents'
+import { MEASURE } from './pageTimes'
 
 /** The middle of the viewer holds more than the grey that stands for a frame still to come. */
 const IS_PICTURE_SHOWN = `() => {
@@ -85,12 +86,6 @@ async function pageMegabytes(page: Page): Promise<number> {
   )) as number
   return bytes / 1e6
 }
-
-/** Milliseconds from an event to the end of the frame that shows it, measured in the page. */
-const MEASURE = `window.__times = []; window.__watch = (name) => window.addEventListener(name, () => {
-  const start = performance.now();
-  requestAnimationFrame(() => { const channel = new MessageChannel(); channel.port1.onmessage = () => window.__times.push(performance.now() - start); channel.port2.postMessage(0) })
-}, true)`
 
 export const dragPoint: Benchmark = {
   name: 'drag-point',

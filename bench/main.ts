@@ -5,6 +5,7 @@ import type { Benchmark } from './benchmark'
 import { dragPoint, largeDocumentOpens, openShot, playback, scrub } from './browser'
 import { demoSurfaces } from './demoSurfaces'
 import { editLatency } from './documents'
+import { dragMany, evaluate, undo } from './feel'
 import { exportFrames } from './handoff'
 import { planarBlurred } from './blurredPlane'
 import { planarAccuracy, planarOccluded, points } from './planes'
@@ -15,6 +16,9 @@ import { planarSpeed, pointsSpeed } from './trackingSpeed'
 const BENCHMARKS: readonly Benchmark[] = [
   openShot,
   dragPoint,
+  dragMany,
+  undo,
+  evaluate,
   scrub,
   playback,
   fillShapes,

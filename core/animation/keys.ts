@@ -56,6 +56,7 @@ export function valuesAt(keys: readonly TimedValues[], time: number, out: Float6
   const h11 = u * u * (u - 1)
   const startSpan = before && before.interpolation !== 'hold' ? to.time - before.time : 0
   const endSpan = after && to.interpolation !== 'hold' ? after.time - from.time : 0
+  const hasFree = from.tangents !== undefined || to.tangents !== undefined
   for (let i = 0; i < out.length; i++) {
     const p0 = from.values[i]!
     const p1 = to.values[i]!
@@ -63,7 +64,7 @@ export function valuesAt(keys: readonly TimedValues[], time: number, out: Float6
     const m0 = startSpan > 0 ? (p1 - before!.values[i]!) / startSpan : chord
     const m1 = endSpan > 0 ? (after!.values[i]! - p0) / endSpan : chord
     out[i] = h00 * p0 + h10 * span * m0 + h01 * p1 + h11 * span * m1
-    if (from.tangents || to.tangents) {
+    if (hasFree) {
       const free = freeStretch(from, to, i, m0, m1)
       if (free) out[i] = freeValueAt(free, time - from.time)
     }

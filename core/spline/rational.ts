@@ -22,19 +22,27 @@ export function homogeneousOutline(
   out: HomogeneousOutline = new Float64Array((points.length / stride) * 9),
 ): HomogeneousOutline {
   const count = points.length / stride
-  const put = (at: number, x: number, y: number) => {
-    out[at] = map[0]! * x + map[1]! * y + map[2]!
-    out[at + 1] = map[3]! * x + map[4]! * y + map[5]!
-    out[at + 2] = map[6]! * x + map[7]! * y + map[8]!
-  }
-  for (let i = 0; i < count; i++) {
-    const p = i * stride
-    const next = ((i + 1) % count) * stride
+  // Numbers by themselves: this is asked for each shape at each moment of a shutter.
+  const [a, b, c] = [map[0]!, map[1]!, map[2]!]
+  const [d, e, f] = [map[3]!, map[4]!, map[5]!]
+  const [g, h, k] = [map[6]!, map[7]!, map[8]!]
+  for (let i = 0, at = 0, p = 0; i < count; i++, at += 9, p += stride) {
+    const next = i + 1 === count ? 0 : p + stride
     const x = points[p]!
     const y = points[p + 1]!
-    put(i * 9, x, y)
-    put(i * 9 + 3, x + points[p + 4]!, y + points[p + 5]!)
-    put(i * 9 + 6, points[next]! + points[next + 2]!, points[next + 1]! + points[next + 3]!)
+    out[at] = a * x + b * y + c
+    out[at + 1] = d * x + e * y + f
+    out[at + 2] = g * x + h * y + k
+    const leavingX = x + points[p + 4]!
+    const leavingY = y + points[p + 5]!
+    out[at + 3] = a * leavingX + b * leavingY + c
+    out[at + 4] = d * leavingX + e * leavingY + f
+    out[at + 5] = g * leavingX + h * leavingY + k
+    const arrivingX = points[next]! + points[next + 2]!
+    const arrivingY = points[next + 1]! + points[next + 3]!
+    out[at + 6] = a * arrivingX + b * arrivingY + c
+    out[at + 7] = d * arrivingX + e * arrivingY + f
+    out[at + 8] = g * arrivingX + h * arrivingY + k
   }
   return out
 }

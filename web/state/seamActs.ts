@@ -13,7 +13,10 @@ import { edit, say, selectedShapes, useShot } from './shotStore'
 
 const get = useShot.getState
 
-/** The selected stretches of two shapes become one line. The nearer shape owns it, the other one takes it over. */
+/**
+ * The selected stretches of two shapes become one line: that of the shape that has more points along it, so that nothing drawn
+ * is lost, or else of the nearer. The other one takes it over.
+ */
 export function tieSelected() {
   const { document, selection, frame } = get()
   const stretches = selectedShapes().flatMap((shape) => {
@@ -23,7 +26,8 @@ export function tieSelected() {
   if (stretches.length !== 2) {
     return say('doubtful', 'Select a stretch of points on each of two shapes, each unbroken, to tie them')
   }
-  const [owner, borrower] = stretches.sort((a, b) => depthOf(a.shape) - depthOf(b.shape)) as [Stretch, Stretch]
+  const ranked = stretches.sort((a, b) => b.ids.length - a.ids.length || depthOf(a.shape) - depthOf(b.shape))
+  const [owner, borrower] = ranked as [Stretch, Stretch]
   const { patches } = seamTied(document, owner.shape, owner.ids, borrower.shape, borrower.ids, frame)
   if (edit(`tie ${borrower.shape.name} to ${owner.shape.name}`, patches)) {
     say('said', `${nameOf(borrower.shape)} takes its line from ${nameOf(owner.shape)}; an edit of either moves both`)

@@ -47,6 +47,8 @@ export class ShotSession {
   private readonly clientId = newId()
   private clientSequence = 0
   private sending = false
+  /** The server was out of reach the last time; edits wait, and the header says so until one goes through. */
+  private isOffline = false
   /** Nothing is sent before the shot has been read: what was committed meanwhile could not be told from what waits. */
   private isOpen = false
   private closed = false
@@ -114,6 +116,7 @@ export class ShotSession {
     if (!next) return false
     this.replica = next
     this.publish()
+    if (!this.isOffline) this.publishSaveState('saving')
     void keepPending(this.shotId, batch).then(() => this.send())
     return true
   }
@@ -229,6 +232,7 @@ export class ShotSession {
   }
 
   private publishSaveState(state: SaveState) {
+    this.isOffline = state === 'offline'
     this.listener.onSaveState(state, this.replica.pending.filter((b) => !this.answered.has(b.batchId)).length)
   }
 

@@ -10,6 +10,7 @@ import { editReaching, keyingNow } from '../state/keying'
 import { layProof } from '../state/proofLaid'
 import { spreadPoints } from '../state/spreadPoints'
 import type { ToolName } from '../state/steps'
+import { MatteCanvas } from './matteCanvas'
 import { MattePreviewer, type MattePreview } from './mattePreview'
 import { areRestingLinesOld, drawActiveLines, drawRestingLines, pointerWords, type OverlayPicture } from './overlay'
 import { drawLoupe } from './loupe'
@@ -95,6 +96,7 @@ class ViewerStage {
   /** What the resting lines were drawn from. */
   private restingDrawn: OverlayPicture | null = null
   private readonly mattes: MattePreviewer
+  private readonly matteCanvas = new MatteCanvas()
   private readonly stops: (() => void)[] = []
   private readonly ratio = Math.min(2, window.devicePixelRatio || 1)
   private toScreen: Matrix3
@@ -312,8 +314,14 @@ class ViewerStage {
 
   private drawPlate({ view }: ShotState, info: { width: number; height: number }) {
     const isPlain = isPlainView(view, this.toScreen)
-    if (isPlain) drawPlainPlate(this.plain, this.bitmap, this.toScreen, view, info, this.ratio)
-    else {
+    if (isPlain) {
+      const { matte } = this
+      const fill =
+        matte && view.mode === 'fill'
+          ? { picture: this.matteCanvas.picture(matte), scale: matte.scale, left: matte.box.left, top: matte.box.top }
+          : null
+      drawPlainPlate(this.plain, this.bitmap, this.toScreen, view, info, this.ratio, fill)
+    } else {
       try {
         this.renderer ??= new PlateRenderer(this.plate)
       } catch (error) {

@@ -2,10 +2,10 @@ import type { Matrix3 } from '@tender-lasso/core/geometry'
 import type { View } from '../state/shotStore'
 import { SURROUND_GREY } from './plateRenderer'
 
-/** True when the plate is shown as it is, under no more than zoom, pan and turn. */
+/** True when the plate is shown as it is, bare or with the fill on it, under no more than zoom, pan and turn. */
 export function isPlainView(view: View, plateToScreen: Matrix3): boolean {
   return (
-    view.mode === 'plate' &&
+    (view.mode === 'plate' || view.mode === 'fill') &&
     view.channel === 'rgb' &&
     view.exposure === 0 &&
     view.gamma === 1 &&
@@ -25,6 +25,7 @@ export function drawPlainPlate(
   view: View,
   plate: { width: number; height: number },
   pixelRatio: number,
+  matte: { picture: CanvasImageSource; scale: number; left: number; top: number } | null,
 ) {
   const [a, b, c, d, e, f] = plateToScreen as unknown as [number, number, number, number, number, number]
   const w = plateToScreen[8]! / pixelRatio
@@ -40,4 +41,10 @@ export function drawPlainPlate(
     context.fillStyle = '#292929'
     context.fillRect(0, 0, plate.width, plate.height)
   }
+  if (!matte) return
+  context.imageSmoothingEnabled = true
+  context.globalAlpha = view.fillOpacity
+  context.scale(1 / matte.scale, 1 / matte.scale)
+  context.drawImage(matte.picture, matte.left, matte.top)
+  context.globalAlpha = 1
 }

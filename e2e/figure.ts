@@ -1,0 +1,45 @@
+import type { Truth } from './artist'
+
+/** Where the joints of the walking figure are on a frame, read off the outlines that the picture was made from. */
+export function jointPlaces(known: Truth, frame: number): Record<string, [number, number]> {
+  const head = outlineOf(known, 'head', frame)
+  const [left, right, top, bottom] = [
+    Math.min(...axis(head, 0)),
+    Math.max(...axis(head, 0)),
+    Math.min(...axis(head, 1)),
+    Math.max(...axis(head, 1)),
+  ]
+  const places: Record<string, [number, number]> = {
+    crown: [(left + right) / 2, top],
+    neck: [(left + right) / 2, bottom],
+    hips: limbJoint(known, 'near-leg', 0, frame),
+  }
+  for (const side of ['near', 'far']) {
+    const arm = [0, 1, 2].map((k) => limbJoint(known, `${side}-arm`, k, frame))
+    const [elbow, wrist] = [arm[1]!, arm[2]!]
+    const length = Math.hypot(wrist[0] - elbow[0], wrist[1] - elbow[1])
+    const tip = [0, 1].map((k) => wrist[k]! + ((wrist[k]! - elbow[k]!) / length) * 12) as [number, number]
+    const names = [`${side} shoulder`, `${side} elbow`, `${side} wrist`, `${side} fingertips`]
+    names.forEach((name, k) => (places[name] = arm[k] ?? tip))
+    const leg = [`${side} hip`, `${side} knee`, `${side} ankle`, `${side} toes`]
+    leg.forEach((name, k) => (places[name] = limbJoint(known, `${side}-leg`, k, frame)))
+  }
+  return places
+}
+
+export const outlineOf = (known: Truth, id: string, frame: number) =>
+  known.parts.find((part) => part.id === id)!.outlines[frame - 1001]!
+
+const axis = (outline: readonly number[], k: number) => outline.filter((_, i) => i % 2 === k)
+
+/** Vertices of the truth's outline between two of the points that it is drawn through. */
+const PER_POINT = 8
+
+/** A limb's outline runs round a cap, down one side, round the other cap, up the other side: a joint is between its sides. */
+function limbJoint(known: Truth, id: string, k: number, frame: number): [number, number] {
+  const outline = outlineOf(known, id, frame)
+  const count = outline.length / 2 / PER_POINT
+  const at = (i: number) => [outline[2 * i * PER_POINT]!, outline[2 * i * PER_POINT + 1]!] as const
+  const [a, b] = [at(1 + k), at(count - 1 - k)]
+  return [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]
+}

@@ -1,0 +1,40 @@
+import type { MattePreview } from './mattePreview'
+
+/**
+ * The mattes as a picture for the 2D context, which takes colours that are not premultiplied. Made once a picture; most
+ * pixels are bare or full and need nothing.
+ */
+export class MatteCanvas {
+  private readonly canvas = new OffscreenCanvas(1, 1)
+  private readonly context = this.canvas.getContext('2d')!
+  private of: MattePreview | null = null
+
+  picture(matte: MattePreview): OffscreenCanvas {
+    if (this.of === matte) return this.canvas
+    this.of = matte
+    const { left, top, right, bottom } = matte.box
+    if (this.canvas.width !== right - left || this.canvas.height !== bottom - top) {
+      this.canvas.width = right - left
+      this.canvas.height = bottom - top
+    }
+    for (const { box, data } of matte.bands) {
+      const image = new ImageData(straight(data), box.right - box.left, box.bottom - box.top)
+      this.context.putImageData(image, 0, box.top - top)
+    }
+    return this.canvas
+  }
+}
+
+/** Colours divided by their alpha, in a copy: the other renderer takes the same picture as it is. */
+function straight(premultiplied: Uint8ClampedArray<ArrayBuffer>): Uint8ClampedArray<ArrayBuffer> {
+  const out = premultiplied.slice()
+  for (let at = 3; at < out.length; at += 4) {
+    const alpha = out[at]!
+    if (alpha === 0 || alpha === 255) continue
+    const factor = 255 / alpha
+    out[at - 3]! *= factor
+    out[at - 2]! *= factor
+    out[at - 1]! *= factor
+  }
+  return out
+}
