@@ -1,5 +1,5 @@
 import { unzlibSync } from 'fflate'
-import { FormatError } from './formatError'
+import { FormatError } from '../errors'
 import { PACKED_MARK, packTile, unpackTile } from './packedTile'
 import { tileUnpacker } from './unpacker'
 

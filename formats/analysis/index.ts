@@ -1,3 +1,2 @@
 export * from './analysisFrame'
-export * from './formatError'
 export * from './tileBlock'

@@ -1,4 +1,4 @@
-import { FormatError } from './formatError'
+import { FormatError } from '../errors'
 
 /**
  * Lossless packing of 16-bit pictures that a browser's worker unpacks at the rate of memory, not of an entropy coder:

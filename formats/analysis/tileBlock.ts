@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { ANALYSIS_PLANES } from './analysisFrame'
-import { FormatError } from './formatError'
+import { FormatError } from '../errors'
 
 const count = z.coerce.number().int().min(0).max(65535)
 

@@ -21,6 +21,7 @@ import { chosenShapes, mapPatches } from '../viewer/tools/chosen'
 import { selectedBox } from '../viewer/tools/boxHandles'
 import { reachableShapes, shapesUnder } from '../viewer/tools/hitTest'
 import { pointerPlace } from '../viewer/pointerPlace'
+import { importSvg, looksLikeSvg } from './importSvg'
 import { editReaching, keyingNow } from './keying'
 import { newPart, newSubject } from './newObjects'
 import { edit, say, select, selectedShapes, useShot } from './shotStore'
@@ -165,6 +166,7 @@ export function cutSelected() {
 
 export async function pasteHere() {
   const text = (await navigator.clipboard?.readText().catch(() => null)) ?? lastCopied
+  if (text && looksLikeSvg(text)) return importSvg(text)
   const content = (text ? clipboardContent(text) : null) ?? (lastCopied ? clipboardContent(lastCopied) : null)
   if (!content) return say('said', 'Nothing of a shot is on the clipboard')
   paste(content)

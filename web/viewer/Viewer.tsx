@@ -7,6 +7,7 @@ import { applyToPoint, invert, type Matrix3 } from '@tender-lasso/core/geometry'
 import { edit, frameCache, preview, say, select, setView, useShot, type ShotState } from '../state/shotStore'
 import { wordsOf } from '../state/api'
 import { editReaching, keyingNow } from '../state/keying'
+import { importSvg } from '../state/importSvg'
 import { layProof } from '../state/proofLaid'
 import { spreadPoints } from '../state/spreadPoints'
 import type { ToolName } from '../state/steps'
@@ -76,7 +77,17 @@ export function Viewer() {
   }, [])
 
   return (
-    <div ref={holder} className={styles.viewer} data-testid="viewer" style={{ cursor: TOOL_MACHINES[tool].cursor }}>
+    <div
+      ref={holder}
+      className={styles.viewer}
+      data-testid="viewer"
+      style={{ cursor: TOOL_MACHINES[tool].cursor }}
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault()
+        void event.dataTransfer.files[0]?.text().then(importSvg)
+      }}
+    >
       <canvas ref={plainCanvas} className={styles.layer} />
       <canvas ref={plateCanvas} className={styles.layer} hidden />
       <canvas ref={restingCanvas} className={styles.layer} />

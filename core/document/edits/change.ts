@@ -2,7 +2,7 @@ import { poseAt } from '../evaluate'
 import { POINT_STRIDE, type Key, type Keyed } from '../objects'
 import type { Patch } from '../patches'
 import { shapePointsAt, wholeKeys } from '../shapePoints'
-import { keyPatch, keySet, valuesSet } from './keys'
+import { keyPatch, keySet, valuesSet } from './keyPatches'
 
 /** Which frames one edit touches: the frame where it is made is always among them. */
 export type Reach =

@@ -1,7 +1,7 @@
 export * from './descendants'
 export * from './carriedBy'
 export * from './change'
-export { interpolationSet, keyAdded, keyDeleted, valuesKeyed } from './keys'
+export * from './keys'
 export * from './keyTimes'
 export * from './points'
 export * from './pose'

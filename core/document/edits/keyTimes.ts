@@ -1,6 +1,6 @@
 import { find, POSE_STRIDE, type Key, type Keyed, type RotoDocument } from '../objects'
 import type { Patch } from '../patches'
-import { keyPatch } from './keys'
+import { keyPatch } from './keyPatches'
 
 /** Some keys of some shapes and Parts, as they are chosen in the timeline. */
 export interface ChosenKey {

@@ -1,38 +1,11 @@
 import type { Key, Keyed } from '../objects'
 import type { Patch } from '../patches'
 import { changed, keyedValuesAt } from './change'
+import { keyPatch, keySet } from './keyPatches'
 
 /** What is keyed becomes `values` on one frame: a key is made, or the touched numbers of the key there change. */
 export function valuesKeyed(keyed: Keyed, frame: number, values: Float64Array): Patch[] {
   return changed(keyed, frame, () => values.slice())
-}
-
-/** Numbers of one key, only those that are others now. */
-export function valuesSet(keyed: Keyed, key: Key, values: Float64Array): Patch[] {
-  const indices: number[] = []
-  for (let i = 0; i < values.length; i++) if (values[i] !== key.values[i]) indices.push(i)
-  if (indices.length === 0) return []
-  return [
-    {
-      kind: 'values',
-      id: keyed.id,
-      time: key.time,
-      indices,
-      before: indices.map((i) => key.values[i]!),
-      after: indices.map((i) => values[i]!),
-    },
-  ]
-}
-
-/** A new key, which runs on as the one before it does. */
-export function keySet(keyed: Keyed, frame: number, values: Float64Array, touched?: string[]): Patch {
-  const before = keyed.keys.findLast((k) => k.time < frame) ?? keyed.keys[0]
-  const interpolation = before?.interpolation ?? 'smooth'
-  return keyPatch(keyed, frame, null, { time: frame, interpolation, values, ...(touched && { touched }) })
-}
-
-export function keyPatch(keyed: Keyed, time: number, before: Key | null, after: Key | null): Patch {
-  return { kind: 'key', id: keyed.id, time, before, after }
 }
 
 /** A key with the outline or the pose as it is on that frame, all points held. Empty when there is one. */

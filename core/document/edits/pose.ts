@@ -4,7 +4,7 @@ import { allOf, POSE, type Part, type RotoDocument } from '../objects'
 import type { Patch } from '../patches'
 import { changed, KEY_HERE, reachWeight, type KeyedChange, type Keying } from './change'
 import { withDescendants } from './descendants'
-import { keySet } from './keys'
+import { keySet } from './keyPatches'
 import { pinAt } from './movers'
 
 /** Where the pivot of a Part is on a frame, plate pixels. */

@@ -1,7 +1,7 @@
 import { TANGENT_STRIDE, valuesAt } from '../../animation'
 import { POSE_STRIDE, type Key, type Part } from '../objects'
 import type { Patch } from '../patches'
-import { keyPatch } from './keys'
+import { keyPatch } from './keyPatches'
 
 export type TangentEnd = 'in' | 'out'
 

@@ -1,14 +1,18 @@
 'use client'
 
-import { Switch } from 'antd'
+import { useRef } from 'react'
+import { Button, Switch } from 'antd'
 import { setEditing } from '../../state/keying'
+import { importSvg } from '../../state/importSvg'
 import { useShot } from '../../state/shotStore'
 import { NumberField } from './NumberField'
 import { Row } from './Row'
+import styles from './properties.module.css'
 
 /** How edits are made: what they key, how far they go, what they catch on. */
 export function EditingSection() {
   const editing = useShot((state) => state.editing)
+  const file = useRef<HTMLInputElement>(null)
   return (
     <>
       <Row label="Edits make keys" help="Off: a frame without a key is not changed by accident; K makes one">
@@ -48,6 +52,27 @@ export function EditingSection() {
       >
         <Switch size="small" checked={editing.snaps} onChange={(snaps) => setEditing({ snaps })} />
       </Row>
+      <div className={styles.row}>
+        <span>Outlines from SVG</span>
+        <Button
+          size="small"
+          title="Also by dropping the file on the picture, or pasting its text"
+          onClick={() => file.current?.click()}
+        >
+          Choose a file
+        </Button>
+        <input
+          ref={file}
+          type="file"
+          accept=".svg,image/svg+xml"
+          aria-label="SVG file"
+          hidden
+          onChange={({ target }) => {
+            void target.files?.[0]?.text().then(importSvg)
+            target.value = ''
+          }}
+        />
+      </div>
     </>
   )
 }
