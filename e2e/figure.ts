@@ -35,11 +35,21 @@ const axis = (outline: readonly number[], k: number) => outline.filter((_, i) =>
 /** Vertices of the truth's outline between two of the points that it is drawn through. */
 const PER_POINT = 8
 
+/** How thick a limb is at a joint. */
+export function limbWidth(known: Truth, id: string, k: number, frame: number): number {
+  const [a, b] = sidesAt(known, id, k, frame)
+  return Math.hypot(a[0] - b[0], a[1] - b[1])
+}
+
 /** A limb's outline runs round a cap, down one side, round the other cap, up the other side: a joint is between its sides. */
-function limbJoint(known: Truth, id: string, k: number, frame: number): [number, number] {
+export function limbJoint(known: Truth, id: string, k: number, frame: number): [number, number] {
+  const [a, b] = sidesAt(known, id, k, frame)
+  return [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]
+}
+
+function sidesAt(known: Truth, id: string, k: number, frame: number) {
   const outline = outlineOf(known, id, frame)
   const count = outline.length / 2 / PER_POINT
   const at = (i: number) => [outline[2 * i * PER_POINT]!, outline[2 * i * PER_POINT + 1]!] as const
-  const [a, b] = [at(1 + k), at(count - 1 - k)]
-  return [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]
+  return [at(1 + k), at(count - 1 - k)] as const
 }

@@ -4,8 +4,8 @@ import path from 'node:path'
 import { expect, type Page } from '@playwright/test'
 import { unzipSync } from 'fflate'
 import sharp from 'sharp'
-import type { MatteError } from '@tender-lasso/core/proof'
-import type { Artist } from './artist'
+import { matteError, type MatteError } from '@tender-lasso/core/proof'
+import { DEMO_FOLDER, type Artist } from './artist'
 
 /** A 16-bit grey PNG as coverage. */
 export async function greyPng(bytes: Buffer | Uint8Array) {
@@ -52,6 +52,18 @@ export async function handOff(
     frames.set(entry.frame, bytes)
   }
   return frames
+}
+
+/** Mean error over all frames of the union of mattes against the truth of a part, both without what lies over them. */
+export async function measured(mattes: readonly Map<number, Uint8Array>[], part: string): Promise<MatteError> {
+  const errors: MatteError[] = []
+  for (const frame of mattes[0]!.keys()) {
+    const expected = await greyPng(readFileSync(path.join(DEMO_FOLDER, 'truth', 'alpha', part, `${frame}.png`)))
+    const [first, ...others] = await Promise.all(mattes.map((frames) => greyPng(frames.get(frame)!)))
+    for (const { data } of others) data.forEach((alpha, i) => (first!.data[i] = Math.max(first!.data[i]!, alpha)))
+    errors.push(matteError(first!, expected))
+  }
+  return meanError(errors)
 }
 
 /** Mean of each measure over frames. */

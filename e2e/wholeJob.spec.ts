@@ -1,24 +1,14 @@
-import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs'
+import { mkdtempSync, readdirSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { expect, test } from '@playwright/test'
-import { matteError, type MatteError } from '@tender-lasso/core/proof'
 import { Artist, DEMO_FOLDER, truth } from './artist'
-import { drawPlane, greyPng, handOff, meanError, rename, words } from './mattes'
+import { drawPlane, handOff, measured, rename, words } from './mattes'
 
 test.describe.configure({ mode: 'serial' })
 
 const FIRST = 1001
 const SHOT = 'street'
-
-async function measured(frames: Map<number, Uint8Array>, part: string): Promise<MatteError> {
-  const errors: MatteError[] = []
-  for (const [frame, bytes] of frames) {
-    const expected = await greyPng(readFileSync(path.join(DEMO_FOLDER, 'truth', 'alpha', part, `${frame}.png`)))
-    errors.push(matteError(await greyPng(bytes), expected))
-  }
-  return meanError(errors)
-}
 
 let folder: string
 test.beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-e2e-'))))
@@ -86,7 +76,7 @@ test('the signboard: tracked, drawn, moved by the track with one key, handed off
 
   const frames = await handOff(artist, 'board', folder)
   expect(frames.size).toBe(72)
-  const error = await measured(frames, 'signboard')
+  const error = await measured([frames], 'signboard')
   console.log(`signboard, one key: ${words(error)}`)
   expect(error.boundaryDistance).toBeLessThanOrEqual(0.3)
   expect(Math.abs(error.biasX)).toBeLessThanOrEqual(0.05)
@@ -124,10 +114,9 @@ test('the coat: drawn by the pen, keyed by dragging points, a table of error aga
       await dragPoints(artist, outlines[keyFrames[k - 1]! - FIRST]!, outlines[keyFrames[k]! - FIRST]!)
     }
     await artist.saved()
-    const error = await measured(await handOff(artist, name, folder), 'coat')
+    const error = await measured([await handOff(artist, name, folder)], 'coat')
     rows.push(`${keyFrames.length} keys: ${words(error)}`)
     await page.locator(`[data-part="${name}"]`).getByRole('button', { name: 'Hide' }).click()
-    console.log(rows.at(-1))
     if (keyFrames.length >= 7) expect(error.regionOverlap).toBeGreaterThan(0.9)
   }
   console.log(`coat:\n  ${rows.join('\n  ')}`)

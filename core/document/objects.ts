@@ -232,6 +232,21 @@ export type MovedPoints = z.infer<typeof movedPointsSchema>
 export type Part = z.infer<typeof partSchema>
 export type Carrier = z.infer<typeof carrierSchema>
 export type Shape = z.infer<typeof shapeSchema>
+/** What a new Part is before anything is done to it. */
+export const NEW_PART_FIELDS = {
+  kind: 'part',
+  depthKeys: [],
+  mover: null,
+  carriers: [],
+  pin: null,
+  keys: [],
+  holdsOut: true,
+  visible: true,
+  locked: false,
+  life: null,
+  shutter: null,
+} satisfies Partial<Part>
+
 /** What has keys over time: a shape, or a Part with its pose. */
 export type Keyed = Part | Shape
 /** A Part, a shape, or some points of one: what a track can move. */

@@ -3,6 +3,7 @@ import { applyBatch, type EditBatch } from './batches'
 import { isConflict, type Patch } from './patches'
 import {
   newId,
+  NEW_PART_FIELDS,
   POINT_STRIDE,
   type DocumentObject,
   type Part,
@@ -33,24 +34,14 @@ export const testSubject: Subject = { kind: 'subject', id: 'lamplighter', name: 
 
 export function testPart(id: string, overrides: Partial<Part> = {}): Part {
   return {
-    kind: 'part',
+    ...NEW_PART_FIELDS,
     id,
     subjectId: testSubject.id,
     parentId: null,
     name: id,
     shade: 0,
     depth: 0,
-    depthKeys: [],
     pivot: [0, 0],
-    mover: null,
-    carriers: [],
-    pin: null,
-    keys: [],
-    holdsOut: true,
-    visible: true,
-    locked: false,
-    life: null,
-    shutter: null,
     ...overrides,
   }
 }

@@ -6,6 +6,13 @@ export interface LogEntry {
   undoes: string | null
 }
 
+/** One edit of the past in words: what a history is made of. */
+export interface HistoryEntry extends LogEntry {
+  sequence: number
+  /** When it was committed, ISO 8601. */
+  at: string
+}
+
 /**
  * The artist's undo and redo stacks as the log implies them: an ordinary edit clears the redo stack, a batch that
  * undoes an edit moves it over, a batch that undoes that one moves it back. Nothing but the log is kept, so a reload

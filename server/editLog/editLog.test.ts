@@ -1,6 +1,7 @@
 import { beforeAll, afterAll, describe, expect, it } from 'vitest'
 import {
   decodeObjects,
+  documentRestored,
   fieldSet,
   find,
   newId,
@@ -12,7 +13,7 @@ import {
 } from '@tender-lasso/core/document'
 import { testBatch, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
 import { BatchEntity, closeOrm, migrate, orm, ProjectEntity, ShotEntity, SnapshotEntity } from '../database'
-import { documentAt, loadHead, openDocument, batchesAside, batchesSince, rememberHead, submitBatch } from './index'
+import { batchesAside, batchesSince, documentAt, historyOf, loadHead, openDocument, openDocumentAt, rememberHead, submitBatch } from './index' // prettier-ignore
 
 let sequence = 0
 const batch = (patches: Patch[], overrides: Partial<EditBatch> = {}) =>
@@ -67,6 +68,28 @@ describe('the edit log', () => {
     expect(decodeObjects(opened.bytes).find((o) => o.id === 'coat')).toMatchObject({ name: 'overcoat' })
     const before = await documentAt((await orm()).em.fork(), shot, 1)
     expect(find(before, 'part', 'coat')!.name).toBe('coat')
+  })
+
+  it('tells the history newest first, in pages, and gives the shot as it was; restored, it is that again', async () => {
+    const shot = await newShot()
+    for (const name of ['overcoat', 'cloak', 'cape']) {
+      const part = find((await loadHead((await orm()).em.fork(), shot)).document, 'part', 'coat')!
+      await submitBatch(shot, batch([fieldSet(part, 'name', name)], { label: `name ${name}` }))
+    }
+    const newest = await historyOf(shot, 2147483647, 2)
+    expect(newest.map(({ sequence, label, author }) => [sequence, label, author])).toEqual([
+      [4, 'name cape', 'Ida'],
+      [3, 'name cloak', 'Ida'],
+    ])
+    expect((await historyOf(shot, 3, 10)).map(({ sequence }) => sequence)).toEqual([2, 1])
+    const then = decodeObjects(await openDocumentAt(shot, 2))
+    expect(then.find(({ id }) => id === 'coat')).toMatchObject({ name: 'overcoat' })
+    const head = await loadHead((await orm()).em.fork(), shot)
+    const past = { objects: new Map(then.map((object) => [object.id, object])) }
+    await submitBatch(shot, batch(documentRestored(head.document, past)))
+    const restored = await loadHead((await orm()).em.fork(), shot)
+    expect(find(restored.document, 'part', 'coat')!.name).toBe('overcoat')
+    expect(documentRestored(restored.document, past)).toEqual([])
   })
 
   it('a batch sent twice applies once and is answered the same', async () => {

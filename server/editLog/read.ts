@@ -1,4 +1,4 @@
-import { encodeObjects } from '@tender-lasso/core/document'
+import { encodeObjects, type HistoryEntry } from '@tender-lasso/core/document'
 import { AsideEntity, BatchEntity, orm, ShotEntity } from '../database'
 import { notFound } from '../errors'
 import { documentAt, encoded, loadHead } from './head'
@@ -20,16 +20,6 @@ export async function openDocumentAt(shotId: string, sequence: number): Promise<
   if (!(await em.count(ShotEntity, { id: shotId }))) throw notFound('The shot')
   const document = await documentAt(em, shotId, sequence)
   return encodeObjects([...document.objects.values()].map((object) => encoded(object).bytes))
-}
-
-/** One edit of the past, in words. */
-export interface HistoryEntry {
-  sequence: number
-  batchId: string
-  author: string
-  label: string
-  at: string
-  undoes: string | null
 }
 
 /** Edits of a shot, newest first, before a place in the log. */

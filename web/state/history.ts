@@ -5,6 +5,7 @@ import {
   newId,
   objectAdded,
   partsPasted,
+  type HistoryEntry,
   type RotoDocument,
   type Version,
 } from '@tender-lasso/core/document'
@@ -12,16 +13,6 @@ import { api, wordsOf } from './api'
 import { edit, say, select, setView, shotSession, useShot } from './shotStore'
 
 const get = useShot.getState
-
-/** One edit of the past, as the server tells it. */
-export interface HistoryEntry {
-  sequence: number
-  batchId: string
-  author: string
-  label: string
-  at: string
-  undoes: string | null
-}
 
 /** Edits before a place in the log, newest first; null: the newest of all. */
 export async function historyBefore(shotId: string, before: number | null): Promise<HistoryEntry[]> {

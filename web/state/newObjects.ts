@@ -1,6 +1,7 @@
 import {
   allOf,
   find,
+  NEW_PART_FIELDS,
   NEW_TRACK_FIELDS,
   newId,
   objectAdded,
@@ -49,7 +50,7 @@ export function newPart(
   }
   const siblings = allOf(document, 'part').filter((p) => p.subjectId === subjectId)
   const part: Part = {
-    kind: 'part',
+    ...NEW_PART_FIELDS,
     id: newId(),
     subjectId,
     parentId: null,
@@ -59,17 +60,7 @@ export function newPart(
     ),
     shade: siblings.length % 12,
     depth: Math.min(1, ...allOf(document, 'part').flatMap(depthsOf)) - 1,
-    depthKeys: [],
     pivot: [...pivot],
-    mover: null,
-    carriers: [],
-    pin: null,
-    keys: [],
-    holdsOut: true,
-    visible: true,
-    locked: false,
-    life: null,
-    shutter: null,
   }
   patches.push(objectAdded(part))
   return { part, patches }

@@ -1,6 +1,6 @@
 import { applyToPoint, identity, invert, type Matrix3 } from '../../geometry'
 import { worldAt } from '../evaluate'
-import { EMPTY_DOCUMENT, find, newId, type Part, type RotoDocument, type Shape } from '../objects'
+import { EMPTY_DOCUMENT, find, newId, NEW_PART_FIELDS, type Part, type RotoDocument, type Shape } from '../objects'
 import type { Patch } from '../patches'
 import { objectAdded } from './objects'
 import { shapeDrawn, type DrawnPoint } from './onPlate'
@@ -161,24 +161,15 @@ export function rigMade(
     const [from, to] = [joints.get(bone.from)!, joints.get(bone.to)!]
     const parentId = (bone.parent && ids.get(bone.parent)) || place.parentId
     const part: Part = {
-      kind: 'part',
+      ...NEW_PART_FIELDS,
       id: ids.get(bone.name)!,
       subjectId: place.subjectId,
       parentId,
       name: bone.name,
       shade: (place.shade + i) % 12,
       depth: place.depth + near.indexOf(bone.name) * place.depthStep,
-      depthKeys: [],
       pivot: [from[0], from[1]],
-      mover: null,
-      carriers: [],
       pin: parentId === null ? null : { to: 'parent', place: [from[0], from[1]] },
-      keys: [],
-      holdsOut: true,
-      visible: true,
-      locked: false,
-      life: null,
-      shutter: null,
     }
     const points = boneOutline(from, to, ...widthsOf(bone, joints))
     return [part, shapeDrawn(EMPTY_DOCUMENT, part.id, place.frame, points, { name: 'outline', order: 0 })]

@@ -3,9 +3,9 @@
 import { useEffect, useState } from 'react'
 import { Button, Empty, Segmented } from 'antd'
 import { X } from 'lucide-react'
-import { allOf, objectsDeleted, type Version } from '@tender-lasso/core/document'
+import { allOf, objectsDeleted, type HistoryEntry, type Version } from '@tender-lasso/core/document'
 import { wordsOf } from '../../state/api'
-import { compareWith, copyPartFrom, goBackTo, historyBefore, keepVersion, type HistoryEntry } from '../../state/history'
+import { compareWith, copyPartFrom, goBackTo, historyBefore, keepVersion } from '../../state/history'
 import { edit, say, useShot } from '../../state/shotStore'
 import styles from './history.module.css'
 
