@@ -17,6 +17,7 @@ import {
   rigMade,
   RIG_PLANS,
   sameValue,
+  withFarSide,
   shapesOf,
   worldAt,
   type Part,
@@ -91,6 +92,17 @@ describe('a figure from its joints', () => {
     }
     const depth = [...allOf(figure, 'part')].sort((a, b) => a.depth - b.depth).map(({ name }) => name)
     expect([depth[0], depth.at(-1)]).toEqual(['near hand', 'far upper arm'])
+  })
+
+  it('with the near limbs alone gets the far ones as mirror images about its hips', () => {
+    const near = new Map(Object.entries(JOINTS).filter(([name]) => !name.startsWith('far ')))
+    const whole = withFarSide(figurePlan, near)
+    expect(whole.size).toBe(figurePlan.joints.length)
+    expect(whole.get('far elbow')).toEqual([2 * 640 - 570, 260])
+    // Where any far joint was placed, nothing is guessed; a limb has no far side.
+    const some = new Map([...near, ['far hip', [658, 350] as [number, number]]])
+    expect(withFarSide(figurePlan, some)).toBe(some)
+    expect(withFarSide(RIG_PLANS[1]!, new Map([['shoulder', [1, 2]]])).size).toBe(1)
   })
 
   it('is one piece without a hole at its joints, however its limbs are turned', () => {

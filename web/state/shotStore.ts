@@ -114,6 +114,10 @@ export interface View {
   channel: Channel
   /** Track that holds the picture still, or null. */
   steadyTrackId: string | null
+  /** Steady follows the track's way without its shake, in place of holding it still. */
+  isSteadySmooth: boolean
+  /** Parts that alone are shown and taken hold of; empty: all. */
+  solo: readonly string[]
   hideOverlays: boolean
   proofLaid: ProofLaid | null
   onion: OnionSkin
@@ -235,6 +239,8 @@ export const useShot = create<ShotState>(() => ({
     gamma: 1,
     channel: 'rgb',
     steadyTrackId: null,
+    isSteadySmooth: false,
+    solo: [],
     hideOverlays: false,
     proofLaid: null,
     onion: NO_ONION,
@@ -288,7 +294,7 @@ export function openShot(info: ShotInfo, author: string): () => void {
     frame: info.firstFrame,
     selection: NOTHING_SELECTED,
     aside: [],
-    view: { ...get().view, zoom: 0, steadyTrackId: null, proofLaid: null, keepInView: null, compared: null },
+    view: { ...get().view, zoom: 0, steadyTrackId: null, proofLaid: null, keepInView: null, compared: null, solo: [] },
   })
   const cache = frames
   const range = Array.from({ length: info.lastFrame - info.firstFrame + 1 }, (_, i) => info.firstFrame + i)

@@ -9,6 +9,7 @@ import { wordsOf } from '../state/api'
 import { editReaching, keyingNow } from '../state/keying'
 import { importSvg } from '../state/importSvg'
 import { layProof } from '../state/proofLaid'
+import { withSolo } from '../state/solo'
 import { spreadPoints } from '../state/spreadPoints'
 import type { ToolName } from '../state/steps'
 import { MatteCanvas } from './matteCanvas'
@@ -206,6 +207,7 @@ class ViewerStage {
       now.shown !== before.shown ||
       now.frame !== before.frame ||
       now.view.mode !== before.view.mode ||
+      now.view.solo !== before.view.solo ||
       now.selection.partId !== before.selection.partId
     if (matteChanged) this.mattes.request()
     else if (now.view !== before.view) this.mattes.viewMoved()
@@ -311,7 +313,8 @@ class ViewerStage {
         this.drawPlate(state, state.info)
       }
       const sketch = TOOL_MACHINES[this.machine.tool].sketch?.(this.machine.state, this.context()) ?? null
-      const picture = { state, toScreen: this.toScreen, pixelRatio: this.ratio }
+      const seen = { ...state, shown: withSolo(state.shown, state.view.solo) }
+      const picture = { state: seen, toScreen: this.toScreen, pixelRatio: this.ratio }
       if (areRestingLinesOld(this.restingDrawn, picture)) {
         this.restingDrawn = picture
         drawRestingLines(this.resting, picture)
@@ -364,7 +367,17 @@ class ViewerStage {
     const state = useShot.getState()
     const { document, frame, selection, pivot, editing } = state
     const { softness, snaps, strokeWidth, rigPlan } = editing
-    return { document, frame, selection, pivot, keying: keyingNow(state), softness, snaps, strokeWidth, rigPlan }
+    return {
+      document: withSolo(document, state.view.solo),
+      frame,
+      selection,
+      pivot,
+      keying: keyingNow(state),
+      softness,
+      snaps,
+      strokeWidth,
+      rigPlan,
+    }
   }
 
   private pointerDown(event: PointerEvent) {

@@ -2,6 +2,7 @@ import { releaseProxy, wrap, type Remote } from 'comlink'
 import { isAlive, partsByDepth, type DocumentObject, type RotoDocument } from '@tender-lasso/core/document'
 import type { Box } from '@tender-lasso/core/geometry'
 import { partColour } from '../state/colours'
+import { withSolo } from '../state/solo'
 import { useShot, type ShotState } from '../state/shotStore'
 import type { MatteBand, MatteBandRequest, MatteWorker } from '../workers/matte.worker'
 
@@ -124,7 +125,8 @@ export class MattePreviewer {
   }
 
   private async render(quality: Quality) {
-    const state = useShot.getState()
+    const now = useShot.getState()
+    const state = { ...now, shown: withSolo(now.shown, now.view.solo) }
     if (!state.info || state.view.mode === 'plate' || state.view.zoom === 0) return
     const scale = scaleOf(state.view.zoom)
     const box = targetBox(this.visible(), scale, state.info)

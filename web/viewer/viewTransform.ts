@@ -1,4 +1,4 @@
-import { motionAt } from '@tender-lasso/core/motion'
+import { motionAt, smoothMotion, type MotionSamples } from '@tender-lasso/core/motion'
 import { find, motionSamplesOf, type RotoDocument } from '@tender-lasso/core/document'
 import { identity, invert, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
 import type { View } from '../state/shotStore'
@@ -9,11 +9,28 @@ export function plateToScreen(view: View, document: RotoDocument, frame: number,
   return multiply(place, steadyMap(view, document, frame))
 }
 
-/** Brings frame `frame` to where the track's reference frame shows it. */
+/** Brings frame `frame` to where the track's reference frame shows it, or to where a camera on rails would. */
 function steadyMap(view: View, document: RotoDocument, frame: number): Matrix3 {
   const track = view.steadyTrackId === null ? undefined : find(document, 'track', view.steadyTrackId)
-  const motion = track && motionAt(motionSamplesOf(track), frame).matrix
-  return motion ? invert(motion) : identity()
+  const samples = track && motionSamplesOf(track)
+  const motion = samples && motionAt(samples, frame).matrix
+  if (!motion) return identity()
+  const rails = view.isSteadySmooth ? motionAt(onRails(samples), frame).matrix : null
+  return rails ? multiply(rails, invert(motion)) : invert(motion)
+}
+
+/** Frames over which the way of the camera is evened out: it keeps going where it went, without its shake. */
+const RAILS_STRENGTH = 12
+const smoothed = new WeakMap<MotionSamples, MotionSamples>()
+
+function onRails(samples: MotionSamples): MotionSamples {
+  let rails = smoothed.get(samples)
+  if (!rails) {
+    const [position, rotation, scale, perspective] = [RAILS_STRENGTH, RAILS_STRENGTH, RAILS_STRENGTH, RAILS_STRENGTH]
+    rails = smoothMotion(samples, { method: 'spline', position, rotation, scale, perspective, range: null })
+    smoothed.set(samples, rails)
+  }
+  return rails
 }
 
 export type ViewPlace = Pick<View, 'zoom' | 'panX' | 'panY'>

@@ -66,7 +66,7 @@ const FAR_LEG = leg('far ', 'torso')
 export const RIG_PLANS: readonly RigPlan[] = [
   {
     name: 'figure',
-    joints: ['crown', 'neck', 'hips', ...jointsOf(NEAR_ARM), ...jointsOf(FAR_ARM), ...jointsOf(NEAR_LEG), ...jointsOf(FAR_LEG)], // prettier-ignore
+    joints: ['crown', 'neck', 'hips', ...jointsOf(NEAR_ARM), ...jointsOf(NEAR_LEG), ...jointsOf(FAR_ARM), ...jointsOf(FAR_LEG)], // prettier-ignore
     bones: [...TRUNK, ...NEAR_ARM, ...FAR_ARM, ...NEAR_LEG, ...FAR_LEG],
     depth: [...outwards(NEAR_ARM), 'head', 'torso', ...outwards(NEAR_LEG), ...outwards(FAR_LEG), ...outwards(FAR_ARM)],
   },
@@ -75,6 +75,24 @@ export const RIG_PLANS: readonly RigPlan[] = [
 ]
 
 export type JointPlaces = ReadonlyMap<string, readonly [number, number]>
+
+/**
+ * Joints with those of the far side where only the near side was placed: mirrored about an upright line through the hips.
+ * They are a first guess, to be pulled where they belong.
+ */
+export function withFarSide(plan: RigPlan, joints: JointPlaces): JointPlaces {
+  const hips = joints.get('hips')
+  const hasFar = [...joints.keys()].some((name) => name.startsWith(FAR))
+  if (!hips || hasFar) return joints
+  const mirrored = plan.joints.flatMap((name) => {
+    const near = name.startsWith(FAR) ? joints.get(NEAR + name.slice(FAR.length)) : undefined
+    return near ? [[name, [2 * hips[0] - near[0], near[1]]] as const] : []
+  })
+  return new Map([...joints, ...mirrored])
+}
+
+const NEAR = 'near '
+const FAR = 'far '
 
 /** Bones of a plan whose two joints are both there. */
 export function bonesOf(plan: RigPlan, joints: JointPlaces): Bone[] {

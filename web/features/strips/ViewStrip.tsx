@@ -111,6 +111,32 @@ export function ViewStrip() {
           {steady ? `Steady: ${steady}` : 'Steady'}
         </button>
       </Tooltip>
+      {steady && (
+        <Tooltip
+          title="Follows the way of the camera without its shake, in place of holding still (Shift Y)"
+          mouseEnterDelay={0.6}
+        >
+          <button
+            type="button"
+            className={view.isSteadySmooth ? styles.active : styles.choice}
+            aria-pressed={view.isSteadySmooth}
+            onClick={() => setView({ isSteadySmooth: !view.isSteadySmooth })}
+          >
+            on rails
+          </button>
+        </Tooltip>
+      )}
+      {view.solo.length > 0 && (
+        <button
+          type="button"
+          className={styles.active}
+          aria-pressed
+          title="Only these Parts are shown; click to show all (Alt H)"
+          onClick={() => setView({ solo: [] })}
+        >
+          {view.solo.length === 1 ? 'alone' : `${view.solo.length} alone`}
+        </button>
+      )}
       <OnionControls />
       {view.compared && (
         <button

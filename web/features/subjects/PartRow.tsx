@@ -1,10 +1,11 @@
 'use client'
 
 import type { ReactNode } from 'react'
-import { Eye, EyeOff, Lock, LockOpen, Scissors } from 'lucide-react'
+import { Eye, EyeOff, Focus, Lock, LockOpen, Scissors } from 'lucide-react'
 import { fieldSet, type Part } from '@tender-lasso/core/document'
 import { css, partColour } from '../../state/colours'
 import { edit, select, useShot } from '../../state/shotStore'
+import { toggleSolo } from '../../state/solo'
 import { NameInPlace } from './NameInPlace'
 import { RowButton } from './RowButton'
 import styles from './subjects.module.css'
@@ -23,6 +24,7 @@ export function PartRow({
 }) {
   const document = useShot((state) => state.document)
   const isSelected = useShot((state) => state.selection.partId === part.id)
+  const isSolo = useShot((state) => state.view.solo.includes(part.id))
   const choose = () => select({ partId: part.id, shapeIds: [], pointIds: new Set(), trackIds: [], keys: [] })
   return (
     <div
@@ -54,10 +56,15 @@ export function PartRow({
       </RowButton>
       <RowButton
         label={part.visible ? 'Hide' : 'Show'}
-        isOn={!part.visible}
-        onPress={() => edit(part.visible ? 'hide' : 'show', [fieldSet(part, 'visible', !part.visible)])}
+        hint={isSolo ? 'Shown alone: Alt-click shows all again' : 'Alt-click shows this Part alone'}
+        isOn={!part.visible || isSolo}
+        onPress={(isAlone) =>
+          isAlone
+            ? toggleSolo(part.id)
+            : edit(part.visible ? 'hide' : 'show', [fieldSet(part, 'visible', !part.visible)])
+        }
       >
-        {part.visible ? <Eye size={12} /> : <EyeOff size={12} />}
+        {isSolo ? <Focus size={12} /> : part.visible ? <Eye size={12} /> : <EyeOff size={12} />}
       </RowButton>
     </div>
   )

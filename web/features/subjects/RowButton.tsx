@@ -5,12 +5,16 @@ import styles from './subjects.module.css'
 export function RowButton({
   label,
   isOn,
+  hint,
   onPress,
   children,
 }: {
   label: string
   isOn: boolean
-  onPress(): void
+  /** What a click with Alt does beside. */
+  hint?: string
+  /** @param withAlt  Alt was held */
+  onPress(withAlt: boolean): void
   children: ReactNode
 }) {
   return (
@@ -18,10 +22,10 @@ export function RowButton({
       type="button"
       className={isOn ? styles.iconOn : styles.icon}
       aria-label={label}
-      title={label}
+      title={hint ? `${label}. ${hint}` : label}
       onClick={(event) => {
         event.stopPropagation()
-        onPress()
+        onPress(event.altKey)
       }}
     >
       {children}

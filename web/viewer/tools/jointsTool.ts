@@ -5,6 +5,7 @@ import {
   objectAdded,
   partsByDepth,
   rigMade,
+  withFarSide,
   RIG_PLANS,
   type RigPlan,
 } from '@tender-lasso/core/document'
@@ -37,7 +38,8 @@ export const jointsTool: Tool<State> = {
   prompt(state, context) {
     const plan = planOf(context)
     const at = state.kind === 'placing' ? state.placed.length : 0
-    const rest = at > 1 ? ' · Enter ends, Alt passes over' : ''
+    const rest =
+      at > 1 ? ` · Enter ends${hasOnlyNear(plan, at) ? ', the far limbs as mirror images' : ''}, Alt passes over` : ''
     return `${plan.joints[at] ?? ''}, ${at + 1} of ${plan.joints.length}${rest}`
   },
   sketch(state, context) {
@@ -52,6 +54,10 @@ export const jointsTool: Tool<State> = {
   },
 }
 
+/** True when the near limbs are placed and the far ones are still to come. */
+const hasOnlyNear = (plan: RigPlan, at: number) =>
+  plan.joints[at]?.startsWith('far ') && !plan.joints[at - 1]?.startsWith('far ')
+
 function jointsOf(plan: RigPlan, placed: Placed): Map<string, readonly [number, number]> {
   const pairs = placed.flatMap((place, i) => (place && plan.joints[i] ? [[plan.joints[i], place] as const] : []))
   return new Map(pairs)
@@ -61,7 +67,7 @@ function jointsOf(plan: RigPlan, placed: Placed): Map<string, readonly [number, 
 function rigged(placed: Placed, context: ToolContext): ToolStep<State> {
   const { document, frame, selection } = context
   const plan = planOf(context)
-  const joints = jointsOf(plan, placed)
+  const joints = withFarSide(plan, jointsOf(plan, placed))
   if (bonesOf(plan, joints).length === 0) return { state: IDLE, say: 'A bone needs its two joints: click at least two that follow one another' } // prettier-ignore
   const selected = selection.partId === null ? undefined : find(document, 'part', selection.partId)
   const subject = selected ? undefined : { ...newSubject(document), name: plan.name === 'figure' ? 'Figure' : 'Limb' }

@@ -1,4 +1,5 @@
 import { mainTrackId, say, setView, useShot, VIEW_MODES, type Channel } from '../../../state/shotStore'
+import { soloSelected } from '../../../state/solo'
 import type { Command } from './command'
 
 const get = useShot.getState
@@ -44,6 +45,13 @@ export const VIEW_COMMANDS: readonly Command[] = [
   },
   { id: 'one-to-one', keys: ['z'], words: 'One to one', run: () => window.dispatchEvent(new Event('view-one-to-one')) },
   { id: 'steady', keys: ['y'], words: 'Steady: hold the picture still by the selected track', run: toggleSteady },
+  {
+    id: 'steady-smooth',
+    keys: ['shift+y'],
+    words: 'Steady on rails: the way of the camera without its shake',
+    run: () => setView({ isSteadySmooth: !get().view.isSteadySmooth }),
+  },
+  { id: 'solo', keys: ['alt+h'], words: 'The selected Part alone, or all again', run: soloSelected },
   { id: 'onion', keys: ['u'], words: 'Onion skin: outlines at the keys before and after', run: toggleOnion },
   ...CHANNEL_KEYS.map(([channel, key, words]) => ({
     id: `channel-${channel}`,
