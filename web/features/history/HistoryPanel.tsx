@@ -10,7 +10,12 @@ import { edit, say, useShot } from '../../state/shotStore'
 import styles from './history.module.css'
 
 const PAGE = 100
-const time = new Intl.DateTimeFormat(undefined, { hour: '2-digit', minute: '2-digit', second: '2-digit' })
+const time = new Intl.DateTimeFormat(undefined, {
+  hour: '2-digit',
+  minute: '2-digit',
+  second: '2-digit',
+  hourCycle: 'h23',
+})
 const day = new Intl.DateTimeFormat(undefined, { weekday: 'short', day: 'numeric', month: 'short' })
 
 /** Every edit of the shot and the versions that were kept, over the panels on the right. */

@@ -50,7 +50,9 @@ export function PartRow({
       <RowButton
         label={part.locked ? 'Unlock' : 'Lock'}
         isOn={part.locked}
-        onPress={() => edit(part.locked ? 'unlock' : 'lock', [fieldSet(part, 'locked', !part.locked)])}
+        onPress={() =>
+          edit(`${part.locked ? 'unlock' : 'lock'} ${part.name}`, [fieldSet(part, 'locked', !part.locked)])
+        }
       >
         {part.locked ? <Lock size={12} /> : <LockOpen size={12} />}
       </RowButton>
@@ -61,7 +63,7 @@ export function PartRow({
         onPress={(isAlone) =>
           isAlone
             ? toggleSolo(part.id)
-            : edit(part.visible ? 'hide' : 'show', [fieldSet(part, 'visible', !part.visible)])
+            : edit(`${part.visible ? 'hide' : 'show'} ${part.name}`, [fieldSet(part, 'visible', !part.visible)])
         }
       >
         {isSolo ? <Focus size={12} /> : part.visible ? <Eye size={12} /> : <EyeOff size={12} />}

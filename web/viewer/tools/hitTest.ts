@@ -67,6 +67,8 @@ export function hitTest(
   for (const shape of shapes) {
     const index = nearestPoint(controlPlacesAt(document, shape, frame), x, y, reach)
     if (index !== null) return { kind: 'point', shape, index }
+  }
+  for (const shape of shapes) {
     const near = nearestOnOutline(outlineAt(document, shape, frame), x, y, shape.isClosed)
     if (near.distance <= reach) return { kind: 'outline', shape, segment: near.segment, t: near.t }
   }

@@ -1,6 +1,6 @@
 import { find, limbOf, limbPulled, pivotOnPlate, type Limb, type Patch } from '@tender-lasso/core/document'
 import { posedPart } from '../../state/shotStore'
-import { hitTest } from './hitTest'
+import { GRAB_PIXELS, hitTest, shapesUnder } from './hitTest'
 import type { PointerInput, Tool, ToolContext } from './tool'
 
 type State = { kind: 'idle' } | { kind: 'pressed' | 'pulling'; x: number; y: number; limb: Limb }
@@ -36,11 +36,20 @@ export const pullTool: Tool<State> = {
   sketch: () => null,
 }
 
-/** The Part whose shape is under the pointer, or the one selected by itself. */
+/** The selected Part when the pointer is on it or at its joint, or else the Part whose shape is under the pointer. */
 function partUnder(input: PointerInput, context: ToolContext) {
   const { document, frame, selection } = context
+  const selected = posedPart(context)
+  if (selected) {
+    const [x, y] = pivotOnPlate(document, selected, frame)
+    const isAtJoint = Math.hypot(x - input.x, y - input.y) * input.scale <= 2 * GRAB_PIXELS
+    const isOnIt = shapesUnder(document, frame, input.x, input.y, input.scale).some(
+      (shape) => shape.partId === selected.id,
+    )
+    if (isAtJoint || isOnIt) return selected
+  }
   const hit = hitTest(document, frame, selection.shapeIds, selection.pointIds, input.x, input.y, input.scale)
-  return hit ? find(document, 'part', hit.shape.partId) : posedPart(context)
+  return hit ? find(document, 'part', hit.shape.partId) : selected
 }
 
 function pulled(state: Exclude<State, { kind: 'idle' }>, input: PointerInput, context: ToolContext): Patch[] {

@@ -76,7 +76,8 @@ export const selectTool: Tool<State> = {
       ? [...new Set([...selection.shapeIds, shape.id])]
       : keptOr(selection.shapeIds, shape.id)
     const step = pressed(input, { kind: 'points', shapeIds, pointIds: pointsOf(context, shapeIds), from: null })
-    return { ...step, selection: { ...chosen(shape), shapeIds, pointIds: new Set() } }
+    const pointIds = input.shift ? selection.pointIds : new Set<string>()
+    return { ...step, selection: { ...chosen(shape), shapeIds, pointIds } }
   },
 
   move(state, input, context) {

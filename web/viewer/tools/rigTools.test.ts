@@ -1,0 +1,96 @@
+import { describe, expect, it } from 'vitest'
+import { allOf, find, pivotOnPlate, RIG_PLANS, type RotoDocument } from '@tender-lasso/core/document'
+import { documentOf, testPart, testShot, testSubject, withPatches } from '@tender-lasso/core/document/testDocuments'
+import { NOTHING_SELECTED } from '../../state/shotStore'
+import { jointsTool } from './jointsTool'
+import { pullTool } from './pullTool'
+import { contextOf } from './testContext'
+import type { PointerInput, ToolContext } from './tool'
+
+const input = (x: number, y: number, keys: Partial<PointerInput> = {}): PointerInput => ({
+  x,
+  y,
+  shift: false,
+  alt: false,
+  mod: false,
+  scale: 1,
+  ...keys,
+})
+
+/** An arm straight down with its elbow a little out, four clicks. */
+const ARM = [[400, 200], [380, 280], [400, 360], [405, 390]] as const // prettier-ignore
+
+function placed(context: ToolContext, places: readonly (readonly [number, number] | null)[]) {
+  let step = jointsTool.down(jointsTool.idle, input(...(places[0] ?? [0, 0]), { alt: !places[0] }), context)
+  for (const place of places.slice(1))
+    step = jointsTool.down(step.state, input(...(place ?? [0, 0]), { alt: !place }), context)
+  return step
+}
+
+const bare = documentOf([testShot, testSubject, testPart('body')])
+const armContext = contextOf(bare, { rigPlan: 'arm', selection: { ...NOTHING_SELECTED, partId: 'body' } })
+const armed = (): RotoDocument => withPatches(bare, placed(armContext, ARM).commit!.patches)
+const named = (document: RotoDocument, name: string) => allOf(document, 'part').find((part) => part.name === name)!
+
+describe('joints', () => {
+  it('say which comes next, and make the limb with the last, carried by the selected Part', () => {
+    expect(jointsTool.prompt!(jointsTool.idle, armContext)).toContain('shoulder, 1 of 4')
+    const two = placed(armContext, ARM.slice(0, 2))
+    expect(two.commit).toBeUndefined()
+    expect(jointsTool.prompt!(two.state, armContext)).toContain('wrist, 3 of 4')
+    const document = armed()
+    expect(named(document, 'upper arm').parentId).toBe('body')
+    expect(named(document, 'upper arm').subjectId).toBe(testSubject.id)
+    expect(placed(armContext, ARM).tool).toBe('select')
+  })
+
+  it('pass over what is not there with Alt, and end early with Enter', () => {
+    const { state } = placed(armContext, ARM.slice(0, 3))
+    const ended = jointsTool.key!(state, 'Enter', armContext)
+    expect(allOf(withPatches(bare, ended.commit!.patches), 'part').map(({ name }) => name)).toEqual([
+      'body',
+      'upper arm',
+      'forearm',
+    ])
+    const none = jointsTool.key!(placed(armContext, ARM.slice(0, 1)).state, 'Enter', armContext)
+    expect(none.say).toContain('two joints')
+    expect(jointsTool.key!(state, 'Escape', armContext).commit).toBeUndefined()
+  })
+
+  it('of a figure with the near limbs alone make the far ones as well', () => {
+    const plan = RIG_PLANS[0]!
+    const context = contextOf(documentOf([testShot]))
+    const near = plan.joints.filter((name) => !name.startsWith('far '))
+    const { state } = placed(context, near.map((_, i) => [500 + 7 * i, 100 + 31 * i] as const)) // prettier-ignore
+    const ended = jointsTool.key!(state, 'Enter', context)
+    const parts = allOf(withPatches(context.document, ended.commit!.patches), 'part')
+    expect(parts).toHaveLength(plan.bones.length)
+    expect(ended.commit!.label).toBe('rig the figure')
+  })
+})
+
+describe('pull', () => {
+  it('takes the selected hand by its joint, where the forearm lies over it, and brings the wrist along', () => {
+    const document = armed()
+    const hand = named(document, 'hand')
+    const context = contextOf(document, { selection: { ...NOTHING_SELECTED, partId: hand.id } })
+    const [x, y] = pivotOnPlate(document, hand, 1001)
+    let step = pullTool.down(pullTool.idle, input(x, y - 5), context)
+    step = pullTool.move(step.state, input(x - 40, y - 45), context)
+    step = pullTool.up(step.state, input(x - 40, y - 45), context)
+    expect(step.commit).toMatchObject({ label: 'pull hand', reaches: true })
+    const after = withPatches(document, step.commit!.patches)
+    const [nx, ny] = pivotOnPlate(after, named(after, 'hand'), 1001)
+    expect([nx, ny]).toEqual([expect.closeTo(x - 40, 5), expect.closeTo(y - 40, 5)])
+  })
+
+  it('says what it needs where there is no limb, and leaves a locked one', () => {
+    const document = armed()
+    const nowhere = pullTool.down(pullTool.idle, input(5, 5), contextOf(document))
+    expect(nowhere.say).toContain('Pull at a hand')
+    const upper = find(document, 'part', named(document, 'upper arm').id)!
+    const locked = { objects: new Map(document.objects).set(upper.id, { ...upper, locked: true }) }
+    const context = contextOf(locked, { selection: { ...NOTHING_SELECTED, partId: named(document, 'hand').id } })
+    expect(pullTool.down(pullTool.idle, input(400, 362), context).say).toContain('locked')
+  })
+})

@@ -1,0 +1,134 @@
+import { describe, expect, it } from 'vitest'
+import { controlPlacesAt, find, type RotoDocument } from '@tender-lasso/core/document'
+import {
+  documentOf,
+  testPart,
+  testShape,
+  testShot,
+  testSubject,
+  withPatches,
+} from '@tender-lasso/core/document/testDocuments'
+import { NOTHING_SELECTED } from '../../state/shotStore'
+import { BOX_GAP } from './boxHandles'
+import { selectTool } from './selectTool'
+import { contextOf } from './testContext'
+import type { PointerInput, ToolContext } from './tool'
+
+/** Two round shapes whose edges cross; the first points at (360, 200) and (400, 210). */
+const document = documentOf([
+  testShot,
+  testSubject,
+  testPart('coat', { depth: 1 }),
+  testPart('hat', { depth: 2 }),
+  testShape('collar', 'coat', [1001]),
+  moved(testShape('brim', 'hat', [1001]), 40, 10),
+])
+
+function moved(shape: ReturnType<typeof testShape>, dx: number, dy: number) {
+  const keys = shape.keys.map((key) => ({
+    ...key,
+    values: key.values.map((v, i) => (i % 10 === 0 ? v + dx : i % 10 === 1 ? v + dy : v)),
+  }))
+  return { ...shape, keys }
+}
+
+const input = (x: number, y: number, keys: Partial<PointerInput> = {}): PointerInput => ({
+  x,
+  y,
+  shift: false,
+  alt: false,
+  mod: false,
+  scale: 1,
+  ...keys,
+})
+const placesOf = (from: RotoDocument, id: string) => controlPlacesAt(from, find(from, 'shape', id)!, 1001)
+
+function drag(context: ToolContext, from: [number, number], to: [number, number], keys: Partial<PointerInput> = {}) {
+  const down = selectTool.down(selectTool.idle, input(...from, keys), context)
+  const chosen = { ...context, selection: { ...context.selection, ...down.selection } }
+  const move = selectTool.move(down.state, input(...to, keys), chosen)
+  const step = selectTool.up(move.state, input(...to, keys), chosen)
+  return { step, after: withPatches(context.document, step.commit?.patches ?? []) }
+}
+
+const withShapes = (shapeIds: string[], pointIds: string[] = []) =>
+  contextOf(document, { selection: { ...NOTHING_SELECTED, partId: 'coat', shapeIds, pointIds: new Set(pointIds) } })
+
+describe('selecting', () => {
+  it('a point means more than a line that goes by it, and Shift keeps what is selected of another shape', () => {
+    const [x, y] = placesOf(document, 'brim')
+    const { selection } = selectTool.down(
+      selectTool.idle,
+      input(x!, y!, { shift: true }),
+      withShapes(['collar'], ['collar-p2']),
+    )
+    expect(selection?.shapeIds).toEqual(['collar', 'brim'])
+    expect([...selection!.pointIds!]).toEqual(['collar-p2', 'brim-p0'])
+  })
+
+  it('a free form with Alt takes the points inside it', () => {
+    const outline = [[320, 120], [420, 180], [420, 250], [340, 250]] as const // prettier-ignore
+    let { state } = selectTool.down(selectTool.idle, input(320, 110, { alt: true }), contextOf(document))
+    for (const [x, y] of outline) state = selectTool.move(state, input(x, y), contextOf(document)).state
+    const { selection } = selectTool.up(state, input(340, 250), contextOf(document))
+    expect([...selection!.pointIds!].sort()).toEqual(['brim-p0', 'brim-p5', 'collar-p0', 'collar-p5'])
+  })
+})
+
+describe('the box round what is selected', () => {
+  const box = { left: 240, right: 360 }
+
+  it('its right side stretches the shape from the left one', () => {
+    const handle: [number, number] = [box.right + BOX_GAP, 200]
+    const { after } = drag(withShapes(['collar']), handle, [handle[0] + 60, 200])
+    const places = placesOf(after, 'collar')
+    const own = [0, 2, 4, 6, 8, 10].map((i) => places[i]!)
+    expect(Math.min(...own)).toBeCloseTo(box.left, 6)
+    // The handle stands a little off the edge: the edge goes by the same factor.
+    expect(Math.max(...own)).toBeCloseTo(box.left + 120 * ((120 + BOX_GAP + 60) / (120 + BOX_GAP)), 6)
+  })
+
+  it('scales about the pivot that a click has set', () => {
+    const context = { ...withShapes(['collar']), pivot: [300, 200] as const }
+    const handle: [number, number] = [box.right + BOX_GAP, 200]
+    const { after } = drag(context, handle, [handle[0] + 72, 200])
+    const places = placesOf(after, 'collar')
+    expect(places[0]).toBeCloseTo(300 + 60 * 2, 6)
+    expect(places[6]).toBeCloseTo(300 - 60 * 2, 6)
+  })
+})
+
+describe('dragged points', () => {
+  it('catch on a point of another shape when snapping is on', () => {
+    const [x, y] = placesOf(document, 'collar')
+    const [tx, ty] = placesOf(document, 'brim')
+    for (const snaps of [true, false]) {
+      const { after } = drag({ ...withShapes(['collar'], ['collar-p0']), snaps }, [x!, y!], [tx! - 4, ty! + 3])
+      const [nx, ny] = placesOf(after, 'collar')
+      expect([nx, ny]).toEqual(snaps ? [expect.closeTo(tx!, 6), expect.closeTo(ty!, 6)] : [expect.closeTo(tx! - 4, 6), expect.closeTo(ty! + 3, 6)]) // prettier-ignore
+    }
+  })
+
+  it('take soft neighbours along, less the farther', () => {
+    const [x, y] = placesOf(document, 'collar')
+    const { after } = drag({ ...withShapes(['collar'], ['collar-p0']), softness: 100 }, [x!, y!], [x! + 30, y!])
+    const [before, now] = [placesOf(document, 'collar'), placesOf(after, 'collar')]
+    const ways = [0, 1, 2, 3].map((i) => now[2 * i]! - before[2 * i]!)
+    expect(ways[0]).toBeCloseTo(30, 6)
+    // 60 px away: (1 - 0.6) smoothly; 104 px away and farther nothing.
+    expect(ways[1]).toBeCloseTo(30 * 0.4 ** 2 * (3 - 0.8), 6)
+    expect(ways.slice(2)).toEqual([0, 0])
+  })
+
+  it('dropped with Ctrl on a point of another shape are tied to it', () => {
+    const [x, y] = placesOf(document, 'collar')
+    const [tx, ty] = placesOf(document, 'brim')
+    const { after } = drag(withShapes(['collar'], ['collar-p0']), [x!, y!], [tx!, ty! + 2], { mod: true })
+    const seam = [...after.objects.values()].find((object) => object.kind === 'seam')
+    expect(seam).toMatchObject({
+      ownerId: 'brim',
+      borrowerId: 'collar',
+      pairs: [{ owner: 'brim-p0', borrower: 'collar-p0' }],
+    })
+  })
+})
