@@ -50,21 +50,25 @@ export function valuesAt(keys: readonly TimedValues[], time: number, out: Float6
   }
   const before = index > 0 ? keys[index - 1]! : null
   const after = index + 1 < last ? keys[index + 2]! : null
-  const h00 = (1 + 2 * u) * (1 - u) * (1 - u)
-  const h10 = u * (1 - u) * (1 - u)
-  const h01 = u * u * (3 - 2 * u)
-  const h11 = u * u * (u - 1)
   const startSpan = before && before.interpolation !== 'hold' ? to.time - before.time : 0
   const endSpan = after && to.interpolation !== 'hold' ? after.time - from.time : 0
-  const hasFree = from.tangents !== undefined || to.tangents !== undefined
-  for (let i = 0; i < out.length; i++) {
-    const p0 = from.values[i]!
-    const p1 = to.values[i]!
-    const chord = (p1 - p0) / span
-    const m0 = startSpan > 0 ? (p1 - before!.values[i]!) / startSpan : chord
-    const m1 = endSpan > 0 ? (after!.values[i]! - p0) / endSpan : chord
-    out[i] = h00 * p0 + h10 * span * m0 + h01 * p1 + h11 * span * m1
-    if (hasFree) {
+  const [earlier, start, end, later] = [(before ?? from).values, from.values, to.values, (after ?? to).values]
+  // Values and slopes are linear in the four keys, so every number has the same four weights.
+  const h10 = u * (1 - u) * (1 - u)
+  const h11 = u * u * (u - 1)
+  const [leaving, arriving] = [
+    startSpan > 0 ? (h10 * span) / startSpan : h10,
+    endSpan > 0 ? (h11 * span) / endSpan : h11,
+  ]
+  const w0 = startSpan > 0 ? -leaving : 0
+  const w3 = endSpan > 0 ? arriving : 0
+  const w1 = (1 + 2 * u) * (1 - u) * (1 - u) - (startSpan > 0 ? 0 : leaving) - arriving
+  const w2 = u * u * (3 - 2 * u) + leaving + (endSpan > 0 ? 0 : arriving)
+  for (let i = 0; i < out.length; i++) out[i] = w0 * earlier[i]! + w1 * start[i]! + w2 * end[i]! + w3 * later[i]!
+  if (from.tangents || to.tangents) {
+    for (let i = 0; i < out.length; i++) {
+      const m0 = (end[i]! - (startSpan > 0 ? earlier : start)[i]!) / (startSpan || span)
+      const m1 = ((endSpan > 0 ? later : end)[i]! - start[i]!) / (endSpan || span)
       const free = freeStretch(from, to, i, m0, m1)
       if (free) out[i] = freeValueAt(free, time - from.time)
     }
