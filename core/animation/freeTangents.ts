@@ -24,6 +24,9 @@ export interface FreeStretch {
  */
 export function freeValueAt(stretch: FreeStretch, at: number): number {
   const { span, from, to } = stretch
+  // A tangent of no length stops time at its key, where halving would find the parameter only roughly.
+  if (at <= 0) return from
+  if (at >= span) return to
   const leaving = Math.min(span, Math.max(0, stretch.leavingTime))
   const arriving = span - Math.min(span, Math.max(0, stretch.arrivingTime))
   let [low, high] = [0, 1]
