@@ -14,6 +14,8 @@ export interface SeamView {
   /** Where shapes stand: smaller is nearer. Of one Part all alike. */
   depthOf(shape: Shape): number
   timeOf(shape: Shape): number
+  /** What is hidden or does not live cuts nothing, and nothing runs on beneath it. */
+  isSeen(shape: Shape): boolean
   toTarget: Matrix3
   /** Target pixels per plate pixel. */
   scale: number
@@ -28,7 +30,7 @@ export function areasBeneathSeams(document: RotoDocument, shape: Shape, view: Se
   return seamsOf(document, shape.id).flatMap((seam) => {
     const isOwner = seam.ownerId === shape.id
     const other = find(document, 'shape', isOwner ? seam.borrowerId : seam.ownerId)
-    if (!other || !runsBeneath(shape, other, isOwner, view)) return []
+    if (!other || !view.isSeen(other) || !runsBeneath(shape, other, isOwner, view)) return []
     return beneath(document, seam, shape, other, view)
   })
 }

@@ -35,6 +35,7 @@ function scenePart(
   const viewAt = (u: number): SeamView => ({
     // Every shape is looked at where its own Part's shutter stands at that moment.
     timeOf: (shape) => shutterTime(frame, shutterOf(document, shape), u),
+    isSeen: (shape) => isSeen(document, shape, frame),
     depthOf: (shape) => order.findIndex(({ id }) => id === shape.partId),
     toTarget,
     scale,
@@ -69,6 +70,11 @@ function scenePart(
       },
     })),
   }
+}
+
+function isSeen(document: RotoDocument, shape: Shape, frame: number): boolean {
+  const part = find(document, 'part', shape.partId)
+  return !!part && part.visible && isAlive(part, frame) && shape.visible && isAlive(shape, frame)
 }
 
 function shutterOf(document: RotoDocument, shape: Shape) {

@@ -5,6 +5,7 @@ import { renderMattes } from '../raster'
 import {
   applyBatch,
   changed,
+  directionReversed,
   controlPlacesAt,
   find,
   isConflict,
@@ -97,6 +98,18 @@ function gap(document: RotoDocument, time: number): number {
     }
   }
   return worst
+}
+
+/** Largest distance from places along the owner's shared line, wherever its points stand, to the borrower's outline. */
+function gapAlong(document: RotoDocument, time: number): number {
+  const owner = shapeOf(document, 'coat')
+  const ids = ['coat-p1', 'coat-p2', 'coat-p3'].map((id) => owner.pointIds.indexOf(id))
+  const outline = outlineAt(document, owner, time)
+  const scarf = outlineAt(document, shapeOf(document, 'scarf'), time)
+  const dense = Array.from({ length: 500 }, (_, k) => rationalPoint(scarf, Math.floor(k / 100), (k % 100) / 100))
+  const shared = ids.filter((i) => ids.includes((i + 1) % owner.pointIds.length))
+  const places = shared.flatMap((i) => [0, 0.25, 0.5, 0.75, 1].map((t) => rationalPoint(outline, i, t)))
+  return Math.max(...places.map(([x, y]) => Math.min(...dense.map(([u, v]) => Math.hypot(u - x, v - y)))))
 }
 
 const number = (min: number, max: number) => fc.double({ min, max, noNaN: true })
@@ -195,6 +208,33 @@ describe('a Seam', () => {
       }),
       { numRuns: 15 },
     )
+  })
+
+  it('nothing runs on beneath a neighbour that is hidden', () => {
+    const box = { left: 0, top: 0, right: 260, bottom: 170 }
+    const request = [{ partId: 'scarfPart', withHoldouts: true }]
+    const areaOf = (document: RotoDocument) =>
+      renderMattes(sceneAt(document, 1001), request, { box, motionBlur: false })![0]!.reduce((sum, a) => sum + a, 0)
+    const hidden = { objects: new Map(seamed.objects) }
+    hidden.objects.set('coatPart', { ...find(seamed, 'part', 'coatPart')!, visible: false })
+    const broken = withPatches(seamed, seamBroken(seamed, find(seamed, 'seam', seamIn(seamed).id)!))
+    const alone = { objects: new Map(broken.objects) }
+    alone.objects.set('coatPart', { ...find(broken, 'part', 'coatPart')!, visible: false })
+    expect(Math.abs(areaOf(hidden) - areaOf(alone))).toBeLessThan(1e-3)
+    // What the Seam wins where both are seen: of two mattes a and 1 - a in one pixel, cut a (1 - a) is lost, a sixth of a
+    // pixel on the mean over all places of the line in it, for each pixel of its length.
+    const length = 2 * Math.hypot(4, 40)
+    expect((areaOf(seamed) - areaOf(broken)) / (length / 6)).toBeCloseTo(1, 1)
+  })
+
+  it('holds when either outline is run through the other way round', () => {
+    for (const id of ['coat', 'scarf']) {
+      const turned = withPatches(seamed, directionReversed(shapeOf(seamed, id)))
+      for (const time of [1001, 1007]) expect(gapAlong(turned, time)).toBeLessThan(0.5)
+      const seam = find(turned, 'seam', seamIn(turned).id)!
+      const broken = withPatches(turned, seamBroken(turned, seam))
+      expect(gapAlong(broken, 1001)).toBeLessThan(0.5)
+    }
   })
 
   it('broken, the borrower lies on its keys where it lay, and goes its own way between', () => {

@@ -49,7 +49,7 @@ export function tiedPoint(document: RotoDocument, shape: Shape, pointId: string)
     const pair = seam.pairs.find(({ borrower }) => borrower === pointId)
     const owner = find(document, 'shape', seam.ownerId)
     if (!pair || !owner) continue
-    const isReversed = runsBackwards(seam, owner)
+    const isReversed = runsBackwards(seam, owner, shape)
     const further = tiedPoint(document, owner, pair.owner)
     return further
       ? { ...further, isReversed: further.isReversed !== isReversed }
@@ -58,18 +58,25 @@ export function tiedPoint(document: RotoDocument, shape: Shape, pointId: string)
   return null
 }
 
-/** True when the owner runs through the pairs from the last to the first. */
-export function runsBackwards(seam: Seam, owner: Shape): boolean {
-  const [first, second] = seam.pairs.map(({ owner: id }) => owner.pointIds.indexOf(id))
-  if (first === undefined || second === undefined) return true
-  return (second - first + owner.pointIds.length) % owner.pointIds.length !== 1
+/** True when the two outlines run against each other along the Seam, as neighbours drawn the same way round do. */
+export function runsBackwards(seam: Seam, owner: Shape, borrower: Shape): boolean {
+  const ownerOf = ownersByIndex(seam, owner, borrower)
+  for (const [b, o] of ownerOf) {
+    if (ownerOf.get((b + 1) % borrower.pointIds.length) === (o + 1) % owner.pointIds.length) return false
+  }
+  return true
+}
+
+/** Index of the owner's point for that of the borrower's. */
+function ownersByIndex(seam: Seam, owner: Shape, borrower: Shape): Map<number, number> {
+  return new Map(
+    seam.pairs.map((pair) => [borrower.pointIds.indexOf(pair.borrower), owner.pointIds.indexOf(pair.owner)]),
+  )
 }
 
 /** Segments of the borrower that are the owner's: between pairs that are neighbours in both. By their first point. */
 export function sharedSegments(seam: Seam, owner: Shape, borrower: Shape): Set<number> {
-  const ownerOf = new Map(
-    seam.pairs.map((pair) => [borrower.pointIds.indexOf(pair.borrower), owner.pointIds.indexOf(pair.owner)]),
-  )
+  const ownerOf = ownersByIndex(seam, owner, borrower)
   const [count, ownerCount] = [borrower.pointIds.length, owner.pointIds.length]
   const shared = new Set<number>()
   for (const [b, o] of ownerOf) {
@@ -94,7 +101,7 @@ export function tiedTangent(
     const pair = seam.pairs.find(({ borrower }) => borrower === shape.pointIds[index])!
     const at = owner.pointIds.indexOf(pair.owner)
     const other = tangent === 'in' ? 'out' : 'in'
-    const own = runsBackwards(seam, owner) ? other : tangent
+    const own = runsBackwards(seam, owner, shape) ? other : tangent
     return tiedTangent(document, owner, at, own) ?? { owner, index: at, tangent: own }
   }
   return null

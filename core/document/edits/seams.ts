@@ -3,7 +3,7 @@ import { pointWorldsAt } from '../evaluate'
 import { controlPlacesAt, outlineAt } from '../outlines'
 import { find, newId, POINT, POINT_STRIDE, type RotoDocument, type Seam, type Shape } from '../objects'
 import { applyPatch, isConflict, type Patch } from '../patches'
-import { runsBackwards, seamsOf, tiedPoint } from '../seams'
+import { runsBackwards, seamsOf, sharedSegments, tiedPoint } from '../seams'
 import { wholeKeys } from '../shapePoints'
 import { pointInserted, pointsRemoved } from './points'
 import type { Restructured } from './curveKind'
@@ -45,7 +45,10 @@ export function seamTied(
   const tied = laidOn(document, fitted.shape, owner, seam)
   const patches: Patch[] = [{ kind: 'object', id: borrower.id, before: borrower, after: tied }]
   patches.push({ kind: 'object', id: seam.id, before: merged.former, after: seam })
-  return { patches, seam }
+  // Points that had to go may have been tied to a third shape.
+  const gone = new Set(borrower.pointIds.filter((id) => !tied.pointIds.includes(id)))
+  const others = seamsWithoutPoints(document, borrower.id, gone).filter(({ id }) => id !== seam.id)
+  return { patches: [...others, ...patches], seam }
 }
 
 /** Whether the outlines run against each other along the stretches: the nearer ends on the frame belong together. */
@@ -97,16 +100,21 @@ function mergedWith(document: RotoDocument, owner: Shape, borrower: Shape, pairs
     (seam) => seam.ownerId === owner.id && seam.borrowerId === borrower.id,
   )
   const kept = (former?.pairs ?? []).filter(
-    (pair) => !pairs.some((own) => own.owner === pair.owner || own.borrower === pair.borrower),
+    (pair) =>
+      borrower.pointIds.includes(pair.borrower) &&
+      !pairs.some((own) => own.owner === pair.owner || own.borrower === pair.borrower),
   )
   const place = ({ borrower: id }: Seam['pairs'][number]) => borrower.pointIds.indexOf(id)
   return { former: former ?? null, pairs: [...kept, ...pairs].sort((a, b) => place(a) - place(b)) }
 }
 
-/** The borrower with its tied points where the owner's are, on each of its keys. */
+/** The borrower with its tied points, and the tangents along the Seam, where the owner's are, on each of its keys. */
 function laidOn(document: RotoDocument, borrower: Shape, owner: Shape, seam: Seam): Shape {
-  const isReversed = runsBackwards(seam, owner)
+  const isReversed = runsBackwards(seam, owner, borrower)
   const count = owner.pointIds.length
+  const shared = sharedSegments(seam, owner, borrower)
+  const isShared = (b: number, side: 'in' | 'out') =>
+    shared.has(side === 'out' ? b : (b + borrower.pointIds.length - 1) % borrower.pointIds.length)
   const keys = wholeKeys(borrower).map(({ touched: _, ...key }) => {
     const outline = outlineAt(document, owner, key.time)
     const worlds = pointWorldsAt(document, borrower, key.time)
@@ -122,14 +130,17 @@ function laidOn(document: RotoDocument, borrower: Shape, owner: Shape, seam: Sea
       const [tangentIn, tangentOut] = isReversed ? [leaving, arriving] : [arriving, leaving]
       const at = b * POINT_STRIDE
       values.set([anchor[0]!, anchor[1]!], at)
-      values.set([tangentIn[0]! - anchor[0]!, tangentIn[1]! - anchor[1]!], at + POINT.inX)
-      values.set([tangentOut[0]! - anchor[0]!, tangentOut[1]! - anchor[1]!], at + POINT.outX)
+      if (isShared(b, 'in')) values.set([tangentIn[0]! - anchor[0]!, tangentIn[1]! - anchor[1]!], at + POINT.inX)
+      if (isShared(b, 'out')) values.set([tangentOut[0]! - anchor[0]!, tangentOut[1]! - anchor[1]!], at + POINT.outX)
     }
     return { ...key, values }
   })
   const corners = borrower.pointIds.map((id, b) => {
     const pair = seam.pairs.find((one) => one.borrower === id)
-    return pair ? owner.corners[owner.pointIds.indexOf(pair.owner)]! : borrower.corners[b]!
+    const sides = [isShared(b, 'in'), isShared(b, 'out')].filter(Boolean).length
+    if (!pair || sides === 0) return borrower.corners[b]!
+    // At an end of the Seam one tangent is the owner's and the other one its own.
+    return sides === 1 || owner.corners[owner.pointIds.indexOf(pair.owner)]!
   })
   return { ...borrower, keys, corners }
 }
