@@ -133,7 +133,8 @@ function KeyState() {
   const keys = useShot((state) => {
     const shape = state.selection.shapeIds[0] ? state.document.objects.get(state.selection.shapeIds[0]) : undefined
     if (shape?.kind !== 'shape') return null
-    return shape.keys.some((key) => key.time === state.frame) ? `key on ${state.frame}` : `${shape.keys.length} keys`
+    if (shape.keys.some((key) => key.time === state.frame)) return `key on ${state.frame}`
+    return shape.keys.length === 1 ? '1 key' : `${shape.keys.length} keys`
   })
   return keys && <span className={styles.number}>{keys}</span>
 }

@@ -5,10 +5,19 @@ import { useEffect, useRef, type MouseEvent, type PointerEvent } from 'react'
 import { Button, Tooltip } from 'antd'
 import { Pause, Play, Repeat, ArrowLeftRight } from 'lucide-react'
 import { rateName } from '@tender-lasso/core/timing'
-import { edit, frameCache, goTo, preview, select, TIMELINE_FACES, useShot, type ShotState, type TimelineFace } from '../../state/shotStore' // prettier-ignore
+import { edit, frameCache, goTo, preview, say, select, TIMELINE_FACES, useShot, type ShotState, type TimelineFace } from '../../state/shotStore' // prettier-ignore
 import { stopPlayback, togglePlayback } from '../../viewer/playback'
 import { drawTimeline, isSamePicture, type TimelinePicture } from './timelineDraw'
-import { dragged, heldTime, keysInBand, patchesOf, pressed, type Held, type TimelineScene } from './timelineGestures'
+import {
+  dragged,
+  heldTime,
+  isLocked,
+  keysInBand,
+  patchesOf,
+  pressed,
+  type Held,
+  type TimelineScene,
+} from './timelineGestures'
 import { FOLD_WIDTH, frameOfX, PIN_WIDTH, ROW_HEIGHT, rowAt, ROWS_TOP, THUMBNAIL_HEIGHT, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
 import { rowsOf } from './timelineRows'
 import { ChartsFace } from '../track/ChartsFace'
@@ -205,7 +214,11 @@ function released(scene: TimelineScene, ended: Held) {
   if (ended.kind !== 'knots' && ended.kind !== 'life') return
   const patches = patchesOf(scene, ended)
   preview([])
-  if (patches.length === 0) return
+  if (patches.length === 0) {
+    const isHeld = ended.kind === 'life' ? isLocked(scene.document, ended.owner.id) : ended.to !== ended.grabbed
+    if (isHeld) say('doubtful', 'What is locked keeps its keys and its life: unlock the Part first')
+    return
+  }
   if (ended.kind === 'life') {
     edit(`life of ${ended.owner.name}`, patches)
     return

@@ -73,6 +73,16 @@ describe('knots under the hand', () => {
     expect([times('outline', all), times('collar', all)]).toEqual([[1001, 1021, 1050], [1011, 1050]]) // prettier-ignore
   })
 
+  it('of a locked Part stay where they are', () => {
+    const coat = find(document, 'part', 'coat')!
+    const locked = { objects: new Map(document.objects).set('coat', { ...coat, locked: true }) }
+    const start = { ...scene(), document: locked }
+    const { held, chosen } = pressed(start, press(1021, 'outline'))
+    expect(
+      patchesOf({ ...start, chosen }, dragged(start, held, xOfFrame(layout, 1030), press(1021, 'outline').y)),
+    ).toEqual([])
+  })
+
   it('Alt stretches the chosen ones about the present frame, Ctrl leaves them and puts copies down', () => {
     const chosen = [1021, 1041].map((time) => ({ id: 'outline', time }))
     expect(times('outline', drop(press(1041, 'outline', { alt: true }), 1061, scene(chosen, 1021)))).toEqual([

@@ -1,5 +1,6 @@
 import {
   fieldSet,
+  find,
   keysCarried,
   keysMoved,
   keysPutDown,
@@ -127,15 +128,23 @@ export function heldTime({ grabbed, to, how }: Extract<Held, { kind: 'knots' }>,
   return Math.round(frame + ((time - frame) * (to - frame)) / (grabbed - frame))
 }
 
-/** The edit that a hold stands for now. */
+/** True for keys and lives of a locked Part and of its shapes. */
+export function isLocked(document: RotoDocument, id: string): boolean {
+  const partId = find(document, 'shape', id)?.partId ?? id
+  return find(document, 'part', partId)?.locked ?? false
+}
+
+/** The edit that a hold stands for now; what is locked stays. */
 export function patchesOf({ document, frame, layout }: TimelineScene, held: Held): Patch[] {
   if (held.kind === 'knots') {
-    if (held.to === held.grabbed) return []
-    if (held.how !== 'copy') return keysMoved(document, held.chosen, (time) => heldTime(held, frame, time))
-    const first = Math.min(...held.chosen.map(({ time }) => time))
-    return keysPutDown(document, keysCarried(document, held.chosen), first + held.to - held.grabbed)
+    const free = held.chosen.filter(({ id }) => !isLocked(document, id))
+    if (held.to === held.grabbed || free.length === 0) return []
+    if (held.how !== 'copy') return keysMoved(document, free, (time) => heldTime(held, frame, time))
+    const first = Math.min(...free.map(({ time }) => time))
+    return keysPutDown(document, keysCarried(document, free), first + held.to - held.grabbed)
   }
   if (held.kind === 'life') {
+    if (isLocked(document, held.owner.id)) return []
     const [from, to] = held.owner.life ?? [layout.first, layout.last]
     const life: [number, number] = held.end === 0 ? [Math.min(held.to, to), to] : [from, Math.max(held.to, from)]
     if (life[0] === from && life[1] === to) return []
