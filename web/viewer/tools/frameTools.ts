@@ -13,11 +13,12 @@ const SMALLEST_PIXELS = 4
 const ROUND = (4 / 3) * Math.tan(Math.PI / 8)
 
 /** A rectangle from corner to corner; Shift makes it a square, Alt draws from its middle. */
-export const rectangleTool = frameTool(
-  'rectangle',
-  (left, top, right, bottom) =>
-  [[left, top], [right, top], [right, bottom], [left, bottom]].map(([x, y]) => ({ x: x!, y: y!, inX: 0, inY: 0, outX: 0, outY: 0, isCorner: true })), // prettier-ignore
-)
+export const rectangleTool = frameTool('rectangle', (left, top, right, bottom) => [
+  corner(left, top),
+  corner(right, top),
+  corner(right, bottom),
+  corner(left, bottom),
+])
 
 /** An ellipse in the frame from corner to corner; Shift makes it a circle, Alt draws from its middle. */
 export const ellipseTool = frameTool('ellipse', (left, top, right, bottom) => {
@@ -51,6 +52,10 @@ function frameTool(how: string, pointsOf: (...frame: Frame) => DrawnPoint[]): To
       return { lines: [{ points: line, isClosed: true }], rings: [] }
     },
   }
+}
+
+function corner(x: number, y: number): DrawnPoint {
+  return { x, y, inX: 0, inY: 0, outX: 0, outY: 0, isCorner: true }
 }
 
 type Frame = [left: number, top: number, right: number, bottom: number]
