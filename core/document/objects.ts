@@ -197,6 +197,9 @@ export const seamSchema = z
   .refine((seam) => new Set(seam.pairs.map((p) => p.owner)).size === seam.pairs.length, 'owner points repeat')
   .refine((seam) => new Set(seam.pairs.map((p) => p.borrower)).size === seam.pairs.length, 'borrower points repeat')
 
+/** A line of the plate for points to catch on: upright at an x, level at a y. */
+export const guideSchema = z.object({ kind: z.literal('guide'), id, axis: z.enum(['x', 'y']), at: finite })
+
 /** A frame or a stretch of frames with a name, for the artist to come back to. */
 export const bookmarkSchema = z.object({ kind: z.literal('bookmark'), id, name, range: frameRange })
 
@@ -221,6 +224,7 @@ export const objectSchema = z.union([
   bookmarkSchema,
   versionSchema,
   seamSchema,
+  guideSchema,
 ])
 
 export type Key = z.infer<typeof keySchema>
@@ -251,6 +255,7 @@ export const NEW_PART_FIELDS = {
 export type Keyed = Part | Shape
 /** A Part, a shape, or some points of one: what a track can move. */
 export type Moved = Pick<Part, 'mover' | 'carriers'>
+export type Guide = z.infer<typeof guideSchema>
 export type Seam = z.infer<typeof seamSchema>
 export type Version = z.infer<typeof versionSchema>
 export type Bookmark = z.infer<typeof bookmarkSchema>

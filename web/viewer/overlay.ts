@@ -23,6 +23,7 @@ import type { ToolSketch } from './tools/tool'
 import { drawCompared, drawOnionSkin, drawReachPreview } from './onionSkin'
 import { onScreen } from './onScreen'
 import { strokePolygon } from './strokePolygon'
+import { drawGuides } from './guides'
 import { drawStitches } from './stitches'
 import { drawTracks } from './trackOverlay'
 
@@ -97,6 +98,7 @@ export function drawActiveLines(
   })
   drawReachPreview(context, state)
   drawStitches(context, document, frame, toScreen)
+  drawGuides(context, document, toScreen)
   drawCompared(context, state)
   if (state.tool === 'select') drawBox(context, state, toScreen)
   const part = posedPart({ selection, document })

@@ -48,7 +48,7 @@ export function EditingSection() {
       </Row>
       <Row
         label="Snapping"
-        help="A dragged point catches on other points, on the edges and the middle lines of the frame"
+        help="A dragged point catches on other points, on guides (Alt G, Alt Shift G at the pointer), on the edges and the middle lines of the frame"
       >
         <Switch size="small" checked={editing.snaps} onChange={(snaps) => setEditing({ snaps })} />
       </Row>

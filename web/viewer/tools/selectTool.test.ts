@@ -109,6 +109,16 @@ describe('dragged points', () => {
     }
   })
 
+  it('catch on a guide, each axis by itself', () => {
+    const guided = {
+      objects: new Map(document.objects).set('g', { kind: 'guide', id: 'g', axis: 'y', at: 77 }),
+    } as RotoDocument
+    const [x, y] = placesOf(document, 'collar')
+    const context = { ...withShapes(['collar'], ['collar-p0']), document: guided, snaps: true }
+    const { after } = drag(context, [x!, y!], [500, 79])
+    expect(Array.from(placesOf(after, 'collar').slice(0, 2))).toEqual([expect.closeTo(500, 6), expect.closeTo(77, 6)])
+  })
+
   it('take soft neighbours along, less the farther', () => {
     const [x, y] = placesOf(document, 'collar')
     const { after } = drag({ ...withShapes(['collar'], ['collar-p0']), softness: 100 }, [x!, y!], [x! + 30, y!])

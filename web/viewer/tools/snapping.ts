@@ -1,10 +1,10 @@
-import { controlPlacesAt, find } from '@tender-lasso/core/document'
+import { allOf, controlPlacesAt, find } from '@tender-lasso/core/document'
 import { GRAB_PIXELS, reachableShapes } from './hitTest'
 import type { ToolContext } from './tool'
 
 /**
- * The place that a dragged point catches on: a point of another shape, or of its own shape that stays; else the edges and
- * the middle lines of the frame, each axis by itself.
+ * The place that a dragged point catches on: a point of another shape, or of its own shape that stays; else guides, the
+ * edges and the middle lines of the frame, each axis by itself.
  *
  * @param isDragged  points that move along and so are nothing to catch on
  * @param scale      screen pixels per plate pixel
@@ -32,7 +32,10 @@ export function snapped(
   if (best) return best
   const shot = find(document, 'shot', 'shot')
   if (!shot) return [x, y]
-  const caught = (value: number, length: number) =>
-    [0, length / 2, length].find((line) => Math.abs(line - value) <= reach) ?? value
-  return [caught(x, shot.width), caught(y, shot.height)]
+  const guides = allOf(document, 'guide')
+  const caught = (axis: 'x' | 'y', value: number, length: number) => {
+    const own = guides.flatMap((guide) => (guide.axis === axis ? [guide.at] : []))
+    return [...own, 0, length / 2, length].find((line) => Math.abs(line - value) <= reach) ?? value
+  }
+  return [caught('x', x, shot.width), caught('y', y, shot.height)]
 }

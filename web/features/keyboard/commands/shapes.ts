@@ -13,6 +13,7 @@ import {
 } from '@tender-lasso/core/document'
 import { translation } from '@tender-lasso/core/geometry'
 import { sayDeviations } from '../../../state/deviations'
+import { toggleGuide } from '../../../state/guides'
 import { editReaching, keyingNow, setEditing } from '../../../state/keying'
 import { edit, posedPart, say, select, selectedKeyed, selectedShapes, useShot } from '../../../state/shotStore'
 import { copySelected, cutSelected, duplicateSelected, growSelection, mirrorSelected, pasteHere, repeatKeys, reverseKeys, selectAll, selectAllUnder, selectNextUnder, toggleCorners } from '../../../state/shapeActs' // prettier-ignore
@@ -161,6 +162,18 @@ export const SHAPE_COMMANDS: readonly Command[] = [
       setEditing({ snaps })
       say('said', snaps ? 'Points snap' : 'Points go freely')
     },
+  },
+  {
+    id: 'upright-guide',
+    keys: ['alt+g'],
+    words: 'Upright guide at the pointer, or away with it',
+    run: () => toggleGuide('x'),
+  },
+  {
+    id: 'level-guide',
+    keys: ['alt+shift+g'],
+    words: 'Level guide at the pointer, or away with it',
+    run: () => toggleGuide('y'),
   },
   { id: 'delete', keys: ['Delete', 'Backspace'], words: 'Delete what is selected', run: removeSelected },
   { id: 'copy', keys: ['mod+c'], words: 'Copy keys, points, shapes or a Part', run: () => void copySelected() },
