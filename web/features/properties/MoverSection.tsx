@@ -84,6 +84,7 @@ export function MoverSection({ part }: { part: Part }) {
         <Select
           size="small"
           aria-label="Mover"
+          showSearch={{ optionFilterProp: 'label' }}
           placeholder={tracks.length ? placeholderFor(which, part) : 'no tracks yet'}
           disabled={tracks.length === 0}
           value={mover?.trackId ?? null}
