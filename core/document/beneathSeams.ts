@@ -2,7 +2,7 @@ import { identity, windingNumber, type Matrix3 } from '../geometry'
 import { betweenLines, flattenOutline, outlineOfPolygon, type HomogeneousOutline } from '../spline'
 import { outlineAt } from './outlines'
 import { find, type RotoDocument, type Seam, type Shape } from './objects'
-import { seamsOf, sharedSegments } from './seams'
+import { otherShape, seamsOf, sharedSegments } from './seams'
 
 /** Pixels that a matte runs on beneath its neighbour beyond what the feathers of both need. */
 const BEYOND_FEATHER = 1.5
@@ -28,17 +28,16 @@ export interface SeamView {
  */
 export function areasBeneathSeams(document: RotoDocument, shape: Shape, view: SeamView): HomogeneousOutline[] {
   return seamsOf(document, shape.id).flatMap((seam) => {
-    const isOwner = seam.ownerId === shape.id
-    const other = find(document, 'shape', isOwner ? seam.borrowerId : seam.ownerId)
-    if (!other || !view.isSeen(other) || !runsBeneath(shape, other, isOwner, view)) return []
+    const other = otherShape(document, seam, shape)
+    if (!other || !view.isSeen(other) || !runsBeneath(shape, other, seam, view)) return []
     return beneath(document, seam, shape, other, view)
   })
 }
 
 /** The farther one runs on beneath the nearer; within a Part, where neither is, the borrower beneath the owner. */
-function runsBeneath(shape: Shape, other: Shape, isOwner: boolean, { depthOf }: SeamView): boolean {
+function runsBeneath(shape: Shape, other: Shape, seam: Seam, { depthOf }: SeamView): boolean {
   const [own, its] = [depthOf(shape), depthOf(other)]
-  return own === its ? !isOwner : own > its
+  return own === its ? seam.borrowerId === shape.id : own > its
 }
 
 function beneath(document: RotoDocument, seam: Seam, shape: Shape, other: Shape, view: SeamView): HomogeneousOutline[] {
@@ -50,7 +49,10 @@ function beneath(document: RotoDocument, seam: Seam, shape: Shape, other: Shape,
   const shrunk = Math.max(0, -other.edge.grow) + Math.max(0, -shape.edge.grow)
   const depth = (feather + shrunk) * scale + BEYOND_FEATHER
   return lines
-    .flatMap((line) => betweenLines(movedAcross(line, area, -OVERLAP), offsetInto(line, area, depth)))
+    .flatMap((line) => {
+      const side = sideOf(line, area)
+      return betweenLines(movedAcross(line, -side * OVERLAP), offsetInto(line, area, side * depth))
+    })
     .map((polygon) => outlineOfPolygon(polygon, identity()))
 }
 
@@ -90,9 +92,9 @@ function segmentLine(outline: HomogeneousOutline, i: number): number[] {
   return line.slice(0, -2)
 }
 
-/** The line moved by `depth` into an area that it bounds; at its ends along the area's own edge, never out of it. */
-function offsetInto(line: readonly number[], area: Float64Array, depth: number): number[] {
-  const out = movedAcross(line, area, depth)
+/** The line moved across into an area that it bounds; at its ends along the area's own edge, never out of it. */
+function offsetInto(line: readonly number[], area: Float64Array, across: number): number[] {
+  const out = movedAcross(line, across)
   // At a sharp corner of the area the way straight in leads out of it: the end is drawn back along the line.
   for (const [end, step] of [[0, 2], [line.length - 2, -2]] as const) {
     let inner = end
@@ -108,13 +110,12 @@ function offsetInto(line: readonly number[], area: Float64Array, depth: number):
   return out
 }
 
-/** The line moved straight across itself, towards an area that it bounds, or away from it. */
-function movedAcross(line: readonly number[], area: Float64Array, way: number): number[] {
-  const side = sideOf(line, area) * way
+/** The line moved straight across itself, so many pixels along its normals. */
+function movedAcross(line: readonly number[], across: number): number[] {
   const out: number[] = []
   for (let i = 0; i < line.length; i += 2) {
     const [nx, ny] = normalAt(line, i)
-    out.push(line[i]! + side * nx, line[i + 1]! + side * ny)
+    out.push(line[i]! + across * nx, line[i + 1]! + across * ny)
   }
   return out
 }

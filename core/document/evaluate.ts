@@ -186,3 +186,8 @@ export function shotShutter(document: RotoDocument): Shutter {
 export function isAlive({ life }: Part | Shape, frame: number): boolean {
   return life === null || (frame >= life[0] && frame <= life[1])
 }
+
+/** True when a shape is there to be seen on a frame, and its Part with it. */
+export function isShown(shape: Shape, part: Part | undefined, frame: number): boolean {
+  return !!part && part.visible && shape.visible && isAlive(part, frame) && isAlive(shape, frame)
+}

@@ -1,9 +1,9 @@
 import type { Scene, ScenePart } from '../raster'
 import { shutterTime } from '../timing'
-import { isAlive, partsByDepth, shapesOf, shotShutter } from './evaluate'
+import { isShown, partsByDepth, shapesOf, shotShutter } from './evaluate'
 import { areasBeneathSeams, type SeamView } from './beneathSeams'
 import { areasAt } from './outlines'
-import { seamsOf } from './seams'
+import { otherShape, seamsOf } from './seams'
 import { find, type Part, type RotoDocument, type Shape } from './objects'
 
 /**
@@ -15,8 +15,7 @@ export function sceneAt(document: RotoDocument, frame: number, scale = 1): Scene
   const parts: ScenePart[] = []
   const order = partsByDepth(document, frame)
   for (const part of order) {
-    if (!part.visible || !isAlive(part, frame)) continue
-    const shapes = shapesOf(document, part.id).filter((shape) => shape.visible && isAlive(shape, frame))
+    const shapes = shapesOf(document, part.id).filter((shape) => isShown(shape, part, frame))
     if (shapes.length) parts.push(scenePart(document, order, part, shapes, frame, scale))
   }
   return { parts }
@@ -35,7 +34,7 @@ function scenePart(
   const viewAt = (u: number): SeamView => ({
     // Every shape is looked at where its own Part's shutter stands at that moment.
     timeOf: (shape) => shutterTime(frame, shutterOf(document, shape), u),
-    isSeen: (shape) => isSeen(document, shape, frame),
+    isSeen: (shape) => isShown(shape, find(document, 'part', shape.partId), frame),
     depthOf: (shape) => order.findIndex(({ id }) => id === shape.partId),
     toTarget,
     scale,
@@ -72,11 +71,6 @@ function scenePart(
   }
 }
 
-function isSeen(document: RotoDocument, shape: Shape, frame: number): boolean {
-  const part = find(document, 'part', shape.partId)
-  return !!part && part.visible && isAlive(part, frame) && shape.visible && isAlive(shape, frame)
-}
-
 function shutterOf(document: RotoDocument, shape: Shape) {
   return find(document, 'part', shape.partId)?.shutter ?? shotShutter(document)
 }
@@ -84,8 +78,8 @@ function shutterOf(document: RotoDocument, shape: Shape) {
 /** Parts that shapes of this one are tied to. */
 function neighbours(document: RotoDocument, shapes: readonly Shape[]): string[] {
   const others = shapes.flatMap((shape) =>
-    seamsOf(document, shape.id).flatMap(({ ownerId, borrowerId }) => {
-      const other = find(document, 'shape', ownerId === shape.id ? borrowerId : ownerId)
+    seamsOf(document, shape.id).flatMap((seam) => {
+      const other = otherShape(document, seam, shape)
       return other && other.partId !== shape.partId ? [other.partId] : []
     }),
   )

@@ -1,6 +1,6 @@
 import type { HomogeneousOutline } from '../spline'
 import { find, type RotoDocument, type Seam, type Shape } from './objects'
-import { seamsBorrowedBy, sharedSegments } from './seams'
+import { ownersByIndex, seamsBorrowedBy, sharedSegments } from './seams'
 
 /** Numbers of a point in a homogeneous outline: anchor, leaving handle, arriving handle of the next. */
 const STRIDE = 9
@@ -46,9 +46,7 @@ function takeOver(
   to: HomogeneousOutline,
   shared: Set<number>,
 ) {
-  const ownerOf = new Map(
-    seam.pairs.map((pair) => [shape.pointIds.indexOf(pair.borrower), owner.pointIds.indexOf(pair.owner)]),
-  )
+  const ownerOf = ownersByIndex(seam, owner, shape)
   const [count, ownerCount] = [shape.pointIds.length, owner.pointIds.length]
   for (const [b, o] of ownerOf) {
     if (b < 0 || o < 0) continue

@@ -30,6 +30,11 @@ export function seamsOf(document: RotoDocument, shapeId: string): readonly Seam[
   return indexOf(document).of.get(shapeId) ?? NONE
 }
 
+/** The shape at the other side of a Seam. */
+export function otherShape(document: RotoDocument, seam: Seam, shape: Shape): Shape | undefined {
+  return find(document, 'shape', seam.ownerId === shape.id ? seam.borrowerId : seam.ownerId)
+}
+
 /** Seams in which a shape takes over another one's points. */
 export function seamsBorrowedBy(document: RotoDocument, shapeId: string): readonly Seam[] {
   return indexOf(document).borrowedBy.get(shapeId) ?? NONE
@@ -39,8 +44,6 @@ export function seamsBorrowedBy(document: RotoDocument, shapeId: string): readon
 export interface TiedPoint {
   owner: Shape
   pointId: string
-  /** The owner runs through the seam the other way round: its leaving tangent is the borrower's arriving one. */
-  isReversed: boolean
 }
 
 /** The point that decides where a point is: its owner's, through as many seams as there are; null when it is its own. */
@@ -49,11 +52,7 @@ export function tiedPoint(document: RotoDocument, shape: Shape, pointId: string)
     const pair = seam.pairs.find(({ borrower }) => borrower === pointId)
     const owner = find(document, 'shape', seam.ownerId)
     if (!pair || !owner) continue
-    const isReversed = runsBackwards(seam, owner, shape)
-    const further = tiedPoint(document, owner, pair.owner)
-    return further
-      ? { ...further, isReversed: further.isReversed !== isReversed }
-      : { owner, pointId: pair.owner, isReversed }
+    return tiedPoint(document, owner, pair.owner) ?? { owner, pointId: pair.owner }
   }
   return null
 }
@@ -68,7 +67,7 @@ export function runsBackwards(seam: Seam, owner: Shape, borrower: Shape): boolea
 }
 
 /** Index of the owner's point for that of the borrower's. */
-function ownersByIndex(seam: Seam, owner: Shape, borrower: Shape): Map<number, number> {
+export function ownersByIndex(seam: Seam, owner: Shape, borrower: Shape): Map<number, number> {
   return new Map(
     seam.pairs.map((pair) => [borrower.pointIds.indexOf(pair.borrower), owner.pointIds.indexOf(pair.owner)]),
   )

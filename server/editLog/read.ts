@@ -1,4 +1,4 @@
-import { encodeObjects, type HistoryEntry } from '@tender-lasso/core/document'
+import { encodeObjects, type HistoryEntry, type RotoDocument } from '@tender-lasso/core/document'
 import { AsideEntity, BatchEntity, orm, ShotEntity } from '../database'
 import { notFound } from '../errors'
 import { documentAt, encoded, loadHead } from './head'
@@ -10,7 +10,7 @@ export async function openDocument(shotId: string): Promise<{ sequence: number; 
   const head = await loadHead(em, shotId)
   return {
     sequence: head.sequence,
-    bytes: encodeObjects([...head.document.objects.values()].map((object) => encoded(object).bytes)),
+    bytes: bytesOf(head.document),
   }
 }
 
@@ -18,7 +18,10 @@ export async function openDocument(shotId: string): Promise<{ sequence: number; 
 export async function openDocumentAt(shotId: string, sequence: number): Promise<Uint8Array<ArrayBuffer>> {
   const em = (await orm()).em.fork()
   if (!(await em.count(ShotEntity, { id: shotId }))) throw notFound('The shot')
-  const document = await documentAt(em, shotId, sequence)
+  return bytesOf(await documentAt(em, shotId, sequence))
+}
+
+function bytesOf(document: RotoDocument): Uint8Array<ArrayBuffer> {
   return encodeObjects([...document.objects.values()].map((object) => encoded(object).bytes))
 }
 

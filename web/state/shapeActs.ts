@@ -15,10 +15,11 @@ import {
   pointsPasted,
   shapesPasted,
   type ClipboardContent,
+  type Shape,
 } from '@tender-lasso/core/document'
 import { linearAbout } from '@tender-lasso/core/geometry'
 import { chosenShapes, mapPatches } from '../viewer/tools/chosen'
-import { selectedBox } from '../viewer/tools/boxHandles'
+import { middleOfChosen } from '../viewer/tools/boxHandles'
 import { reachableShapes, shapesUnder } from '../viewer/tools/hitTest'
 import { pointerPlace } from '../viewer/pointerPlace'
 import { importSvg, looksLikeSvg } from './importSvg'
@@ -30,10 +31,9 @@ const get = useShot.getState
 
 /** The shape under the one that is selected at the pointer; from the farthest back to the nearest. */
 export function selectNextUnder() {
-  const { document, frame, view, selection } = get()
-  const place = pointerPlace()
-  const under = place ? shapesUnder(document, frame, place[0], place[1], view.zoom) : []
-  if (under.length === 0) return say('said', 'No shape lies under the pointer')
+  const { document, selection } = get()
+  const under = shapesUnderPointer()
+  if (under.length === 0) return
   const now = under.findIndex((shape) => selection.shapeIds.includes(shape.id))
   const next = under[(now + 1) % under.length]!
   select({ partId: next.partId, shapeIds: [next.id], pointIds: new Set(), trackIds: [], keys: [] })
@@ -42,11 +42,18 @@ export function selectNextUnder() {
 
 /** All shapes under the pointer, near and far. */
 export function selectAllUnder() {
+  const under = shapesUnderPointer()
+  if (under.length === 0) return
+  select({ partId: under[0]!.partId, shapeIds: under.map(({ id }) => id), pointIds: new Set(), trackIds: [], keys: [] })
+}
+
+/** Shapes under the pointer, nearest first; when there are none it is said. */
+function shapesUnderPointer(): Shape[] {
   const { document, frame, view } = get()
   const place = pointerPlace()
   const under = place ? shapesUnder(document, frame, place[0], place[1], view.zoom) : []
-  if (under.length === 0) return say('said', 'No shape lies under the pointer')
-  select({ partId: under[0]!.partId, shapeIds: under.map(({ id }) => id), pointIds: new Set(), trackIds: [], keys: [] })
+  if (under.length === 0) say('said', 'No shape lies under the pointer')
+  return under
 }
 
 /** All points of the selected shapes, or all shapes. */
@@ -99,10 +106,10 @@ export function mirrorSelected(axis: MirrorAxis) {
   const { document, frame, selection, pivot, editing } = state
   const shapes = chosenShapes({ document, selection })
   if (shapes.length === 0) return say('said', 'Select a shape or points to mirror')
-  const shapeIds = shapes.map(({ id }) => id)
-  const box = selectedBox({ document, frame, selection: { ...selection, shapeIds } })
-  const middle = box && ([(box.left + box.right) / 2, (box.top + box.bottom) / 2] as const)
-  const line = axis === 'part' ? partAxis() : { through: pivot ?? middle, angle: axis === 'upright' ? Math.PI / 2 : 0 }
+  const line =
+    axis === 'part'
+      ? partAxis()
+      : { through: pivot ?? middleOfChosen(state), angle: axis === 'upright' ? Math.PI / 2 : 0 }
   if (!line?.through) return say('doubtful', 'That Part carries no other: it has no axis to mirror about')
   const [x, y] = line.through
   const [c, s] = [Math.cos(2 * line.angle), Math.sin(2 * line.angle)]

@@ -332,7 +332,7 @@ class ViewerStage {
       const { matte } = this
       const fill =
         matte && view.mode === 'fill'
-          ? { picture: this.matteCanvas.picture(matte), scale: matte.scale, left: matte.box.left, top: matte.box.top }
+          ? { picture: this.matteCanvas.drawn(matte), scale: matte.scale, left: matte.box.left, top: matte.box.top }
           : null
       drawPlainPlate(this.plain, this.bitmap, this.toScreen, view, info, this.ratio, fill)
     } else {

@@ -9,15 +9,15 @@ export class MatteCanvas {
   private readonly context = this.canvas.getContext('2d')!
   private of: MattePreview | null = null
 
-  picture(matte: MattePreview): OffscreenCanvas {
-    if (this.of === matte) return this.canvas
-    this.of = matte
-    const { left, top, right, bottom } = matte.box
+  drawn(preview: MattePreview): OffscreenCanvas {
+    if (this.of === preview) return this.canvas
+    this.of = preview
+    const { left, top, right, bottom } = preview.box
     if (this.canvas.width !== right - left || this.canvas.height !== bottom - top) {
       this.canvas.width = right - left
       this.canvas.height = bottom - top
     }
-    for (const { box, data } of matte.bands) {
+    for (const { box, data } of preview.bands) {
       const image = new ImageData(straight(data), box.right - box.left, box.bottom - box.top)
       this.context.putImageData(image, 0, box.top - top)
     }

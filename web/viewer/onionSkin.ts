@@ -1,11 +1,10 @@
 import { onionTimes } from '@tender-lasso/core/animation'
-import { allOf, find, outlineAt, type Keyed, type Shape } from '@tender-lasso/core/document'
+import { allOf, find, isShown, outlineAt, type Keyed, type Shape } from '@tender-lasso/core/document'
 import { flattenOutline } from '@tender-lasso/core/spline'
 import { css, partColour } from '../state/colours'
 import { posedPart, selectedShapes, type ShotState } from '../state/shotStore'
 import { onScreen } from './onScreen'
 import { strokePolygon } from './strokePolygon'
-import { isShown } from './tools/hitTest'
 import { plateToScreen } from './viewTransform'
 
 /** Earlier outlines are dotted, later ones dashed: form tells the time, colour only whose they are. */

@@ -1,6 +1,6 @@
 import {
   controlPlacesAt,
-  isAlive,
+  isShown,
   outlineAt,
   partsByDepth,
   pivotOnPlate,
@@ -18,7 +18,6 @@ import { css, partColour } from '../state/colours'
 import { REACH_WORDS } from '../state/keying'
 import { posedPart, type ShotState } from '../state/shotStore'
 import { placeOfHandle, SCALE_HANDLES, selectedBox, type BoxHandle } from './tools/boxHandles'
-import { isShown } from './tools/hitTest'
 import type { ToolSketch } from './tools/tool'
 import { drawCompared, drawOnionSkin, drawReachPreview } from './onionSkin'
 import { onScreen } from './onScreen'
@@ -143,7 +142,6 @@ function clear(context: CanvasRenderingContext2D, state: ShotState, pixelRatio: 
 /** Farthest first, so that nearer outlines lie on top. */
 function forVisibleShapes(document: RotoDocument, frame: number, draw: (shape: Shape, part: Part) => void) {
   for (const part of partsByDepth(document, frame).reverse()) {
-    if (!part.visible || !isAlive(part, frame)) continue
     for (const shape of shapesOf(document, part.id)) if (isShown(shape, part, frame)) draw(shape, part)
   }
 }

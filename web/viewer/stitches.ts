@@ -1,6 +1,5 @@
-import { allOf, find, seamLines, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, find, isShown, seamLines, type RotoDocument } from '@tender-lasso/core/document'
 import type { Matrix3 } from '@tender-lasso/core/geometry'
-import { isShown } from './tools/hitTest'
 
 /** CSS pixels between two stitches, and half the length of one. */
 const SPACING = 8

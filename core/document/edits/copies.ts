@@ -1,4 +1,4 @@
-import { identity, type Matrix3 } from '../../geometry'
+import { linearAbout } from '../../geometry'
 import { mappedPoints } from '../mappedPoints'
 import { allOf, newId, POSE, type Key, type Part, type RotoDocument, type Shape } from '../objects'
 import { withDescendants } from './descendants'
@@ -56,7 +56,7 @@ export function familyDelayed({ parts, shapes }: Family, frames: number): Family
  * @param x  where the line stands, in the space that carries the first Part
  */
 export function familyMirrored({ parts, shapes }: Family, x: number): Family {
-  const mirror = mirrorAbout(x)
+  const mirror = linearAbout(x, 0, -1, 0, 0, 1)
   const place = ([px, py]: readonly [number, number]): [number, number] => [2 * x - px, py]
   return {
     parts: parts.map((part) => ({
@@ -70,13 +70,6 @@ export function familyMirrored({ parts, shapes }: Family, x: number): Family {
       keys: shape.keys.map((key) => ({ ...key, values: mappedPoints(key.values, mirror) })),
     })),
   }
-}
-
-function mirrorAbout(x: number): Matrix3 {
-  const map = identity()
-  map[0] = -1
-  map[2] = 2 * x
-  return map
 }
 
 function poseMirrored(values: Float64Array): Float64Array {

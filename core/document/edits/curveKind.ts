@@ -72,7 +72,6 @@ export function refitted(
   shape: Shape,
   { count, tensions, parameter, from }: Respaced,
 ): { after: Shape; deviations: Deviation[] } {
-  // prettier-ignore
   const segments = segmentsOf(shape)
   const old = Array.from({ length: segments * SAMPLES_PER_SEGMENT + 1 }, (_, n) => n / SAMPLES_PER_SEGMENT)
   const fit = new BsplineFit(count, shape.isClosed, tensions, old.map(parameter))

@@ -104,7 +104,6 @@ export function cornersRounded(
   pointIds: ReadonlySet<string>,
   radius: number,
 ): { patches: Patch[]; pointIds: string[] } {
-  // prettier-ignore
   const count = shape.pointIds.length
   const isEnd = (i: number) => !shape.isClosed && (i === 0 || i === count - 1)
   const chosen = shape.pointIds.map((id, i) => pointIds.has(id) && !isEnd(i))

@@ -72,7 +72,7 @@ export function limbPulled(
     ...(end && factor !== 1 ? poseChanged(document, end, frame, poseTurned(0, 1 / factor), how) : []),
   ]
   let [a, b] = [turn.upper, turn.lower - (isCarried ? turn.upper : 0)]
-  if (far * factor > 1 + 1e-9 && factor === 1) return patchesFor(a, b)
+  if (far > 1 + 1e-9 && factor === 1) return patchesFor(a, b)
   const tipAt = (first: number, second: number) => tipAfter(document, limb, frame, grabbed, patchesFor(first, second))
   for (let round = 0; round < MOST_ROUNDS; round++) {
     const now = tipAt(a, b)

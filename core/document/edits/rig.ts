@@ -1,4 +1,5 @@
 import { applyToPoint, identity, invert, type Matrix3 } from '../../geometry'
+import { QUARTER_ARC_TANGENT as ROUND } from '../../spline'
 import { worldAt } from '../evaluate'
 import { EMPTY_DOCUMENT, find, newId, NEW_PART_FIELDS, type Part, type RotoDocument, type Shape } from '../objects'
 import type { Patch } from '../patches'
@@ -105,9 +106,6 @@ function widthsOf({ from, to, widthFrom, widthTo }: Bone, joints: JointPlaces): 
   const length = Math.hypot(b[0] - a[0], b[1] - a[1])
   return [length * widthFrom, length * widthTo]
 }
-
-/** Tangent of a quarter circle over its radius: (4/3) tan(pi/8). */
-const ROUND = (4 / 3) * Math.tan(Math.PI / 8)
 
 /**
  * A loose outline round a bone, round at both ends and beyond them by half its width, so that two bones overlap at their

@@ -3,7 +3,7 @@ import { pointWorldsAt } from '../evaluate'
 import { controlPlacesAt, outlineAt } from '../outlines'
 import { find, newId, POINT, POINT_STRIDE, type RotoDocument, type Seam, type Shape } from '../objects'
 import { applyPatch, isConflict, type Patch } from '../patches'
-import { runsBackwards, seamsOf, sharedSegments, tiedPoint } from '../seams'
+import { otherShape, runsBackwards, seamsOf, sharedSegments, tiedPoint } from '../seams'
 import { wholeKeys } from '../shapePoints'
 import { pointInserted, pointsRemoved } from './points'
 import type { Restructured } from './curveKind'
@@ -196,7 +196,7 @@ export function pointInsertedInto(
   for (const seam of seamsOf(document, shape.id)) {
     const isOwner = seam.ownerId === shape.id
     const [own, others] = isOwner ? (['owner', 'borrower'] as const) : (['borrower', 'owner'] as const)
-    const other = find(document, 'shape', isOwner ? seam.borrowerId : seam.ownerId)
+    const other = otherShape(document, seam, shape)
     const [first, second] = [a, b].map((id) => seam.pairs.find((pair) => pair[own] === id))
     if (!other || !first || !second) continue
     const [x, y] = [first[others], second[others]].map((id) => other.pointIds.indexOf(id)) as [number, number]

@@ -9,6 +9,7 @@ import { NumberField } from '../properties/NumberField'
 import { ChannelChoice } from './ChannelChoice'
 import { TRACK_CHANNELS, type TrackChannel } from './channels'
 import { drawGround, frameAt, line, strokeRun, xOf, yOf, type CurveFrame } from './curvePlot'
+import { placeOn, plotContext, usePlotSize } from './plotCanvas'
 import { heldAt, patchesOfHeld, poseCurve, poseFrame, tangentEnds, type CurvePointer, type HeldKey } from './poseCurveHandles' // prettier-ignore
 import styles from './curves.module.css'
 
@@ -21,36 +22,24 @@ export function PoseCurves({ part }: { part: Part }) {
   const keys = useShot((state) => state.selection.keys)
   const colour = useShot((state) => css(partColour(state.shown, part)))
   const [channel, setChannel] = useState<TrackChannel>(POSE_CHANNELS[2]!)
-  const [size, setSize] = useState({ width: 0, height: 0 })
   const canvas = useRef<HTMLCanvasElement>(null)
+  const size = usePlotSize(canvas)
   const held = useRef<{ what: HeldKey; from: CurvePointer } | 'scrub' | null>(null)
   const chosen = keys.flatMap(({ id, time }) => (id === part.id ? [time] : []))
 
   useEffect(() => {
-    const element = canvas.current!
-    const observer = new ResizeObserver(() => setSize({ width: element.clientWidth, height: element.clientHeight }))
-    observer.observe(element)
-    return () => observer.disconnect()
-  }, [])
-
-  useEffect(() => {
     if (size.width === 0) return
-    const element = canvas.current!
-    const ratio = Math.min(2, window.devicePixelRatio || 1)
-    element.width = Math.round(size.width * ratio)
-    element.height = Math.round(size.height * ratio)
-    const context = element.getContext('2d')!
-    context.setTransform(ratio, 0, 0, ratio, 0, 0)
     // While something is dragged the scale stays, so that the curve goes with the hand.
     const now = held.current
     const scale = now && now !== 'scrub' ? now.what.scale : poseFrame(part, channel, shotRange(), size)
-    drawPose(context, part, channel, scale, colour, frame, chosen)
+    drawPose(plotContext(canvas.current!, size), part, channel, scale, colour, frame, chosen)
   })
 
-  const pointer = (event: PointerEvent<HTMLCanvasElement>): CurvePointer => {
-    const box = event.currentTarget.getBoundingClientRect()
-    return { x: event.clientX - box.left, y: event.clientY - box.top, shift: event.shiftKey, alt: event.altKey }
-  }
+  const pointer = (event: PointerEvent<HTMLCanvasElement>): CurvePointer => ({
+    ...placeOn(event),
+    shift: event.shiftKey,
+    alt: event.altKey,
+  })
   const down = (event: PointerEvent<HTMLCanvasElement>) => {
     event.currentTarget.setPointerCapture(event.pointerId)
     const from = pointer(event)

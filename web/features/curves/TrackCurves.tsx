@@ -21,6 +21,7 @@ import { edit, goTo, mainTrackId, preview, shotRange, useShot } from '../../stat
 import { trackColour } from '../../state/trackColour'
 import { ChannelChoice } from './ChannelChoice'
 import { drawGround, frameAt, frameRound, line, strokeRun, valueAt, xOf, yOf, type CurveFrame } from './curvePlot'
+import { placeOn, plotContext, usePlotSize } from './plotCanvas'
 import { channelCurve, TRACK_CHANNELS, type TrackChannel } from './channels'
 import styles from './curves.module.css'
 
@@ -41,45 +42,28 @@ export function TrackCurves() {
   const [channel, setChannel] = useState<TrackChannel>(TRACK_CHANNELS[0])
   const canvas = useRef<HTMLCanvasElement>(null)
   const held = useRef<Held | null>(null)
-  const [size, setSize] = useState({ width: 0, height: 0 })
-
-  useEffect(() => {
-    const element = canvas.current
-    if (!element) return
-    const observer = new ResizeObserver(() => setSize({ width: element.clientWidth, height: element.clientHeight }))
-    observer.observe(element)
-    return () => observer.disconnect()
-  }, [trackId])
+  const size = usePlotSize(canvas, trackId)
 
   useEffect(() => {
     const element = canvas.current
     if (!element || !track || size.width === 0) return
-    const ratio = Math.min(2, window.devicePixelRatio || 1)
-    element.width = Math.round(size.width * ratio)
-    element.height = Math.round(size.height * ratio)
-    const context = element.getContext('2d')!
-    context.setTransform(ratio, 0, 0, ratio, 0, 0)
     // While something is dragged the scale stays, so that the curve goes with the hand.
     const scale = held.current && held.current.kind !== 'scrub' ? held.current.scale : frameOf(track, channel, size)
-    drawCurves(context, track, channel, scale, colour, frame)
+    drawCurves(plotContext(element, size), track, channel, scale, colour, frame)
   }, [track, channel, size, colour, frame])
 
   if (!track) return <p className={styles.empty}>Select a track: its channels are drawn here as curves.</p>
 
-  const place = (event: PointerEvent<HTMLCanvasElement>) => {
-    const box = event.currentTarget.getBoundingClientRect()
-    return { x: event.clientX - box.left, y: event.clientY - box.top }
-  }
   const down = (event: PointerEvent<HTMLCanvasElement>) => {
     event.currentTarget.setPointerCapture(event.pointerId)
-    const { x, y } = place(event)
+    const { x, y } = placeOn(event)
     const scale = frameOf(track, channel, size)
     held.current = grabbed(track, channel, scale, x, y) ?? { kind: 'scrub' }
     if (held.current.kind === 'scrub') goTo(frameAt(scale, x))
   }
   const move = (event: PointerEvent<HTMLCanvasElement>) => {
     if (!held.current) return
-    const { x, y } = place(event)
+    const { x, y } = placeOn(event)
     if (held.current.kind === 'scrub') goTo(frameAt(frameOf(track, channel, size), x))
     else preview(patchesFor(held.current, channel, y))
   }
@@ -87,7 +71,7 @@ export function TrackCurves() {
     const now = held.current
     held.current = null
     if (!now || now.kind === 'scrub') return
-    const { y } = place(event)
+    const { y } = placeOn(event)
     preview([])
     edit(labelOf(now), patchesFor(now, channel, y))
   }

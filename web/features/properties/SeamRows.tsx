@@ -1,7 +1,7 @@
 'use client'
 
 import { Button } from 'antd'
-import { find, seamsOf, type Shape } from '@tender-lasso/core/document'
+import { otherShape, seamsOf, type Shape } from '@tender-lasso/core/document'
 import { breakSeam, nameOf, tieSelected } from '../../state/seamActs'
 import { useShot } from '../../state/shotStore'
 import styles from './properties.module.css'
@@ -14,7 +14,7 @@ export function SeamRows({ shape }: { shape: Shape }) {
     <>
       {seamsOf(document, shape.id).map((seam) => {
         const isOwner = seam.ownerId === shape.id
-        const other = find(document, 'shape', isOwner ? seam.borrowerId : seam.ownerId)
+        const other = otherShape(document, seam, shape)
         return (
           <div
             key={seam.id}

@@ -1,7 +1,7 @@
 'use client'
 
 import { useShallow } from 'zustand/react/shallow'
-import { useEffect, useRef, type MouseEvent, type PointerEvent } from 'react'
+import { useEffect, useRef, type PointerEvent } from 'react'
 import { Button, Tooltip } from 'antd'
 import { Pause, Play, Repeat, ArrowLeftRight } from 'lucide-react'
 import { rateName } from '@tender-lasso/core/timing'
@@ -22,6 +22,7 @@ import { FOLD_WIDTH, frameOfX, PIN_WIDTH, ROW_HEIGHT, rowAt, ROWS_TOP, THUMBNAIL
 import { rowsOf } from './timelineRows'
 import { ChartsFace } from '../track/ChartsFace'
 import { CurvesFace } from '../curves/CurvesFace'
+import { placeOn } from '../curves/plotCanvas'
 import { ProofStrip } from '../track/ProofStrip'
 import styles from './timeline.module.css'
 
@@ -110,16 +111,12 @@ function Threads() {
     const layout = layoutOf(element, info!, scroll.current)
     return { document, layout, rows: rowsOf(document, selection, threadRows), chosen: selection.keys, frame }
   }
-  const pointer = (event: MouseEvent<HTMLCanvasElement>) => {
-    const box = event.currentTarget.getBoundingClientRect()
-    return { x: event.clientX - box.left, y: event.clientY - box.top }
-  }
   const down = (event: PointerEvent<HTMLCanvasElement>) => {
     if (!info || event.button !== 0) return
     event.currentTarget.setPointerCapture(event.pointerId)
     stopPlayback()
     const scene = sceneOf(event.currentTarget)
-    const { x, y } = pointer(event)
+    const { x, y } = placeOn(event)
     if (pressedName(scene, x, y)) return
     const mod = event.ctrlKey || event.metaKey
     const press = pressed(scene, { x, y, shift: event.shiftKey, alt: event.altKey, mod })
@@ -131,7 +128,7 @@ function Threads() {
   const move = (event: PointerEvent<HTMLCanvasElement>) => {
     if (!info || !held.current) return
     const scene = sceneOf(event.currentTarget)
-    const { x, y } = pointer(event)
+    const { x, y } = placeOn(event)
     const frame = frameOfX(scene.layout, x)
     if (held.current.kind === 'scrub') goTo(frame)
     else if (held.current.kind === 'range') {

@@ -11,10 +11,8 @@ import { identity, translation } from '@tender-lasso/core/geometry'
 import { documentOf, testShot, testTrack, withPatches } from '@tender-lasso/core/document/testDocuments'
 import { NOTHING_SELECTED } from '../../state/shotStore'
 import { adjustTool } from './adjustTool'
-import { contextOf } from './testContext'
+import { contextOf, pointerAt } from './testContext'
 import type { ToolContext } from './tool'
-
-const input = (x: number, y: number, alt = false) => ({ x, y, shift: false, alt, mod: false, scale: 1 })
 
 /** The region 200..400 x 100..300, known on 1001 to 1004, moved by 10 px a frame. */
 function scene(frame: number, locked = false): ToolContext {
@@ -25,9 +23,9 @@ function scene(frame: number, locked = false): ToolContext {
 }
 
 function dragged(context: ToolContext, from: [number, number], to: [number, number], alt = false) {
-  let { state } = adjustTool.down(adjustTool.idle, input(...from, alt), context)
-  state = adjustTool.move(state, input(...to, alt), context).state
-  return adjustTool.up(state, input(...to, alt), context)
+  let { state } = adjustTool.down(adjustTool.idle, pointerAt(...from, { alt }), context)
+  state = adjustTool.move(state, pointerAt(...to, { alt }), context).state
+  return adjustTool.up(state, pointerAt(...to, { alt }), context)
 }
 
 const boardAfter = (context: ToolContext, step: ReturnType<typeof dragged>) =>
@@ -67,10 +65,10 @@ describe('adjusting a track', () => {
   it('does not touch a locked track, and says so', () => {
     const step = dragged(scene(1002, true), [330, 220], [340, 220])
     expect(step.commit).toBeUndefined()
-    expect(adjustTool.move({ kind: 'pressed', x: 330, y: 220, trackId: 'board', handle: { kind: 'inside' }, another: false }, input(340, 220), scene(1002, true)).say).toContain('locked') // prettier-ignore
+    expect(adjustTool.move({ kind: 'pressed', x: 330, y: 220, trackId: 'board', handle: { kind: 'inside' }, another: false }, pointerAt(340, 220), scene(1002, true)).say).toContain('locked') // prettier-ignore
   })
 
   it('a press on nothing selects nothing', () => {
-    expect(adjustTool.down(adjustTool.idle, input(900, 600), scene(1001)).selection?.trackIds).toEqual([])
+    expect(adjustTool.down(adjustTool.idle, pointerAt(900, 600), scene(1001)).selection?.trackIds).toEqual([])
   })
 })

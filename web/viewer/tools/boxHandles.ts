@@ -32,6 +32,15 @@ export function selectedBox(context: Pick<ToolContext, 'document' | 'frame' | 's
   return box.right - box.left > 1 || box.bottom - box.top > 1 ? box : null
 }
 
+/** Middle of the box round what is selected, of a Part round all its shapes. */
+export function middleOfChosen(
+  context: Pick<ToolContext, 'document' | 'frame' | 'selection'>,
+): [number, number] | null {
+  const shapeIds = chosenShapes(context).map(({ id }) => id)
+  const box = selectedBox({ ...context, selection: { ...context.selection, shapeIds } })
+  return box && [(box.left + box.right) / 2, (box.top + box.bottom) / 2]
+}
+
 /** Where a handle is on the plate. @param scale screen pixels per plate pixel */
 export function placeOfHandle(box: Box, handle: BoxHandle, scale: number): [number, number] {
   const gap = BOX_GAP / scale

@@ -1,4 +1,5 @@
 import type { DrawnPoint } from '@tender-lasso/core/document'
+import { QUARTER_ARC_TANGENT } from '@tender-lasso/core/spline'
 import { curveTo } from './curveTo'
 import { newShapeCommit } from './newShape'
 import type { PointerInput, Tool } from './tool'
@@ -9,8 +10,6 @@ type State = { kind: 'idle' } | Dragging
 const IDLE: State = { kind: 'idle' }
 /** Screen pixels below which a drag was a slip. */
 const SMALLEST_PIXELS = 4
-/** Tangent of a quarter ellipse over its radius: (4/3) tan(pi/8). */
-const ROUND = (4 / 3) * Math.tan(Math.PI / 8)
 
 /** A rectangle from corner to corner; Shift makes it a square, Alt draws from its middle. */
 export const rectangleTool = frameTool('rectangle', (left, top, right, bottom) => [
@@ -24,7 +23,7 @@ export const rectangleTool = frameTool('rectangle', (left, top, right, bottom) =
 export const ellipseTool = frameTool('ellipse', (left, top, right, bottom) => {
   const [cx, cy, rx, ry] = [(left + right) / 2, (top + bottom) / 2, (right - left) / 2, (bottom - top) / 2]
   return [[1, 0], [0, 1], [-1, 0], [0, -1]].map(([c, s]) => {
-    const [outX, outY] = [-s! * rx * ROUND, c! * ry * ROUND]
+    const [outX, outY] = [-s! * rx * QUARTER_ARC_TANGENT, c! * ry * QUARTER_ARC_TANGENT]
     return { x: cx + c! * rx, y: cy + s! * ry, inX: -outX, inY: -outY, outX, outY, isCorner: false }
   }) // prettier-ignore
 })

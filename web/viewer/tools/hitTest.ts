@@ -2,11 +2,10 @@ import {
   allOf,
   areasAt,
   find,
-  isAlive,
+  isShown,
   controlPlacesAt,
   outlineAt,
   partsByDepth,
-  type Part,
   rationalPoint,
   type RotoDocument,
   type Shape,
@@ -22,11 +21,6 @@ export type Hit =
   | { kind: 'tangent'; shape: Shape; index: number; tangent: 'in' | 'out' }
   | { kind: 'outline'; shape: Shape; segment: number; t: number }
   | { kind: 'inside'; shape: Shape }
-
-/** True when a shape is there to be seen on a frame. */
-export function isShown(shape: Shape, part: Part | undefined, frame: number): boolean {
-  return !!part && part.visible && shape.visible && isAlive(part, frame) && isAlive(shape, frame)
-}
 
 /** Shapes that can be taken hold of on a frame, nearest Part first, selected ones before all. */
 export function reachableShapes(document: RotoDocument, frame: number, selectedIds: readonly string[]): Shape[] {

@@ -10,7 +10,7 @@ import {
 } from '@tender-lasso/core/document/testDocuments'
 import { NOTHING_SELECTED } from '../../state/shotStore'
 import { selectTool } from './selectTool'
-import { contextOf } from './testContext'
+import { contextOf, pointerAt } from './testContext'
 import type { Tool, ToolContext } from './tool'
 import { turnTool } from './turnTool'
 
@@ -21,15 +21,6 @@ const start = documentOf([
   testPart('lower', { parentId: 'upper', pivot: [200, 180] }),
   testShape('sleeve', 'lower', [1001]),
 ])
-const input = (x: number, y: number, keys: { shift?: boolean; alt?: boolean } = {}) => ({
-  x,
-  y,
-  shift: false,
-  alt: false,
-  mod: false,
-  scale: 1,
-  ...keys,
-})
 const posing = (document: RotoDocument, partId: string): ToolContext =>
   contextOf(document, { frame: 1010, selection: { ...NOTHING_SELECTED, partId } })
 
@@ -40,9 +31,9 @@ function dragged<State>(
   to: readonly [number, number],
   keys = {},
 ) {
-  let { state } = tool.down(tool.idle, input(...from, keys), context)
-  state = tool.move(state, input(...to, keys), context).state
-  return tool.up(state, input(...to, keys), context)
+  let { state } = tool.down(tool.idle, pointerAt(...from, keys), context)
+  state = tool.move(state, pointerAt(...to, keys), context).state
+  return tool.up(state, pointerAt(...to, keys), context)
 }
 
 const partOf = (document: RotoDocument, id: string) => find(document, 'part', id)!
@@ -61,8 +52,8 @@ describe('a Part selected by itself', () => {
     const scaled = dragged(turnTool, posing(start, 'upper'), [220, 100], [240, 100], { shift: true })
     const after = withPatches(start, scaled.commit!.patches)
     expect(Math.exp(poseAt(partOf(after, 'upper'), 1010)[POSE.logScaleX]!)).toBeCloseTo(2, 9)
-    const { state } = turnTool.down(turnTool.idle, input(90, 80), posing(start, 'upper'))
-    const placed = turnTool.up(state, input(90, 80), posing(start, 'upper'))
+    const { state } = turnTool.down(turnTool.idle, pointerAt(90, 80), posing(start, 'upper'))
+    const placed = turnTool.up(state, pointerAt(90, 80), posing(start, 'upper'))
     expect(partOf(withPatches(start, placed.commit!.patches), 'upper').pivot).toEqual([90, 80])
   })
 

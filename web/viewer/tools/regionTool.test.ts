@@ -3,9 +3,8 @@ import { find, patchesForSamples, unmeasuredSample } from '@tender-lasso/core/do
 import { documentOf, testShot, testTrack, withPatches } from '@tender-lasso/core/document/testDocuments'
 import { NOTHING_SELECTED } from '../../state/shotStore'
 import { leaveOutTool } from './regionTool'
-import { contextOf } from './testContext'
+import { contextOf, pointerAt } from './testContext'
 
-const input = (x: number, y: number) => ({ x, y, shift: false, alt: false, mod: false, scale: 1 })
 /** The track, known on the frame after its reference as moved by (10, -4). */
 function scene() {
   const track = testTrack('surface')
@@ -17,9 +16,9 @@ function scene() {
 }
 
 function dragged(context: Parameters<typeof leaveOutTool.up>[2]) {
-  let { state } = leaveOutTool.down(leaveOutTool.idle, input(100, 50), context)
-  state = leaveOutTool.move(state, input(140, 90), context).state
-  return leaveOutTool.up(state, input(140, 90), context)
+  let { state } = leaveOutTool.down(leaveOutTool.idle, pointerAt(100, 50), context)
+  state = leaveOutTool.move(state, pointerAt(140, 90), context).state
+  return leaveOutTool.up(state, pointerAt(140, 90), context)
 }
 
 describe('leaving out', () => {

@@ -4,26 +4,16 @@ import { documentOf, testPart, testShot, testSubject, withPatches } from '@tende
 import { NOTHING_SELECTED } from '../../state/shotStore'
 import { jointsTool } from './jointsTool'
 import { pullTool } from './pullTool'
-import { contextOf } from './testContext'
-import type { PointerInput, ToolContext } from './tool'
-
-const input = (x: number, y: number, keys: Partial<PointerInput> = {}): PointerInput => ({
-  x,
-  y,
-  shift: false,
-  alt: false,
-  mod: false,
-  scale: 1,
-  ...keys,
-})
+import { contextOf, pointerAt } from './testContext'
+import type { ToolContext } from './tool'
 
 /** An arm straight down with its elbow a little out, four clicks. */
 const ARM = [[400, 200], [380, 280], [400, 360], [405, 390]] as const // prettier-ignore
 
 function placed(context: ToolContext, places: readonly (readonly [number, number] | null)[]) {
-  let step = jointsTool.down(jointsTool.idle, input(...(places[0] ?? [0, 0]), { alt: !places[0] }), context)
+  let step = jointsTool.down(jointsTool.idle, pointerAt(...(places[0] ?? [0, 0]), { alt: !places[0] }), context)
   for (const place of places.slice(1))
-    step = jointsTool.down(step.state, input(...(place ?? [0, 0]), { alt: !place }), context)
+    step = jointsTool.down(step.state, pointerAt(...(place ?? [0, 0]), { alt: !place }), context)
   return step
 }
 
@@ -75,9 +65,9 @@ describe('pull', () => {
     const hand = named(document, 'hand')
     const context = contextOf(document, { selection: { ...NOTHING_SELECTED, partId: hand.id } })
     const [x, y] = pivotOnPlate(document, hand, 1001)
-    let step = pullTool.down(pullTool.idle, input(x, y - 5), context)
-    step = pullTool.move(step.state, input(x - 40, y - 45), context)
-    step = pullTool.up(step.state, input(x - 40, y - 45), context)
+    let step = pullTool.down(pullTool.idle, pointerAt(x, y - 5), context)
+    step = pullTool.move(step.state, pointerAt(x - 40, y - 45), context)
+    step = pullTool.up(step.state, pointerAt(x - 40, y - 45), context)
     expect(step.commit).toMatchObject({ label: 'pull hand', reaches: true })
     const after = withPatches(document, step.commit!.patches)
     const [nx, ny] = pivotOnPlate(after, named(after, 'hand'), 1001)
@@ -86,11 +76,11 @@ describe('pull', () => {
 
   it('says what it needs where there is no limb, and leaves a locked one', () => {
     const document = armed()
-    const nowhere = pullTool.down(pullTool.idle, input(5, 5), contextOf(document))
+    const nowhere = pullTool.down(pullTool.idle, pointerAt(5, 5), contextOf(document))
     expect(nowhere.say).toContain('Pull at a hand')
     const upper = find(document, 'part', named(document, 'upper arm').id)!
     const locked = { objects: new Map(document.objects).set(upper.id, { ...upper, locked: true }) }
     const context = contextOf(locked, { selection: { ...NOTHING_SELECTED, partId: named(document, 'hand').id } })
-    expect(pullTool.down(pullTool.idle, input(400, 362), context).say).toContain('locked')
+    expect(pullTool.down(pullTool.idle, pointerAt(400, 362), context).say).toContain('locked')
   })
 })

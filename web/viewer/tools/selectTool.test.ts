@@ -11,7 +11,7 @@ import {
 import { NOTHING_SELECTED } from '../../state/shotStore'
 import { BOX_GAP } from './boxHandles'
 import { selectTool } from './selectTool'
-import { contextOf } from './testContext'
+import { contextOf, pointerAt } from './testContext'
 import type { PointerInput, ToolContext } from './tool'
 
 /** Two round shapes whose edges cross; the first points at (360, 200) and (400, 210). */
@@ -32,22 +32,13 @@ function moved(shape: ReturnType<typeof testShape>, dx: number, dy: number) {
   return { ...shape, keys }
 }
 
-const input = (x: number, y: number, keys: Partial<PointerInput> = {}): PointerInput => ({
-  x,
-  y,
-  shift: false,
-  alt: false,
-  mod: false,
-  scale: 1,
-  ...keys,
-})
 const placesOf = (from: RotoDocument, id: string) => controlPlacesAt(from, find(from, 'shape', id)!, 1001)
 
 function drag(context: ToolContext, from: [number, number], to: [number, number], keys: Partial<PointerInput> = {}) {
-  const down = selectTool.down(selectTool.idle, input(...from, keys), context)
+  const down = selectTool.down(selectTool.idle, pointerAt(...from, keys), context)
   const chosen = { ...context, selection: { ...context.selection, ...down.selection } }
-  const move = selectTool.move(down.state, input(...to, keys), chosen)
-  const step = selectTool.up(move.state, input(...to, keys), chosen)
+  const move = selectTool.move(down.state, pointerAt(...to, keys), chosen)
+  const step = selectTool.up(move.state, pointerAt(...to, keys), chosen)
   return { step, after: withPatches(context.document, step.commit?.patches ?? []) }
 }
 
@@ -59,7 +50,7 @@ describe('selecting', () => {
     const [x, y] = placesOf(document, 'brim')
     const { selection } = selectTool.down(
       selectTool.idle,
-      input(x!, y!, { shift: true }),
+      pointerAt(x!, y!, { shift: true }),
       withShapes(['collar'], ['collar-p2']),
     )
     expect(selection?.shapeIds).toEqual(['collar', 'brim'])
@@ -68,9 +59,9 @@ describe('selecting', () => {
 
   it('a free form with Alt takes the points inside it', () => {
     const outline = [[320, 120], [420, 180], [420, 250], [340, 250]] as const // prettier-ignore
-    let { state } = selectTool.down(selectTool.idle, input(320, 110, { alt: true }), contextOf(document))
-    for (const [x, y] of outline) state = selectTool.move(state, input(x, y), contextOf(document)).state
-    const { selection } = selectTool.up(state, input(340, 250), contextOf(document))
+    let { state } = selectTool.down(selectTool.idle, pointerAt(320, 110, { alt: true }), contextOf(document))
+    for (const [x, y] of outline) state = selectTool.move(state, pointerAt(x, y), contextOf(document)).state
+    const { selection } = selectTool.up(state, pointerAt(340, 250), contextOf(document))
     expect([...selection!.pointIds!].sort()).toEqual(['brim-p0', 'brim-p5', 'collar-p0', 'collar-p5'])
   })
 })

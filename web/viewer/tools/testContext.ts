@@ -1,6 +1,6 @@
 import { KEY_HERE, type RotoDocument } from '@tender-lasso/core/document'
 import { NOTHING_SELECTED } from '../../state/shotStore'
-import type { ToolContext } from './tool'
+import type { PointerInput, ToolContext } from './tool'
 
 /** A tool's surroundings for tests: nothing selected, edits as they are made from the start. */
 export function contextOf(document: RotoDocument, rest: Partial<ToolContext> = {}): ToolContext {
@@ -16,4 +16,9 @@ export function contextOf(document: RotoDocument, rest: Partial<ToolContext> = {
     rigPlan: 'figure',
     ...rest,
   }
+}
+
+/** The pointer at a place of a plate that is shown as large as it is. */
+export function pointerAt(x: number, y: number, keys: Partial<PointerInput> = {}): PointerInput {
+  return { x, y, shift: false, alt: false, mod: false, scale: 1, ...keys }
 }

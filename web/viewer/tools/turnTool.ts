@@ -1,7 +1,7 @@
 import { pivotOnPlate, pivotPlaced, poseChanged, poseTurned, type Patch } from '@tender-lasso/core/document'
 import { linearAbout } from '@tender-lasso/core/geometry'
 import { posedPart } from '../../state/shotStore'
-import { selectedBox } from './boxHandles'
+import { middleOfChosen } from './boxHandles'
 import { chosenShapes, mapPatches } from './chosen'
 import type { PointerInput, Tool, ToolContext } from './tool'
 
@@ -55,7 +55,7 @@ function begun(
 ): Extract<State, { kind: 'turning' }> | string {
   const part = posedPart(context)
   if (part?.locked) return `${part.name} is locked`
-  const pivot = part ? pivotOnPlate(context.document, part, context.frame) : (context.pivot ?? middleOf(context))
+  const pivot = part ? pivotOnPlate(context.document, part, context.frame) : (context.pivot ?? middleOfChosen(context))
   if (!pivot) return 'Select a Part, a shape or points first'
   return wound({ kind: 'turning', x, y, pivot, angle: 0 }, input)
 }
@@ -66,13 +66,6 @@ function wound(state: Extract<State, { kind: 'turning' }>, input: PointerInput) 
   const now = Math.atan2(input.y - py, input.x - px) - Math.atan2(state.y - py, state.x - px)
   const round = 2 * Math.PI
   return { ...state, angle: now + round * Math.round((state.angle - now) / round) }
-}
-
-/** Middle of the box of what is selected. */
-function middleOf(context: ToolContext): [number, number] | null {
-  const shapeIds = chosenShapes(context).map(({ id }) => id)
-  const box = selectedBox({ ...context, selection: { ...context.selection, shapeIds } })
-  return box && [(box.left + box.right) / 2, (box.top + box.bottom) / 2]
 }
 
 function turned(state: Extract<State, { kind: 'turning' }>, input: PointerInput, context: ToolContext): Patch[] {
