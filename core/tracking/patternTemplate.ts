@@ -170,6 +170,16 @@ export function templateLevel(
   return level
 }
 
+/** A level with other values at its samples, without those for which there is none (NaN). */
+export function withValues(level: TemplateLevel, value: Float32Array): TemplateLevel {
+  if (!value.some(Number.isNaN)) return { ...level, value }
+  const isKept = (_: number, n: number) => !Number.isNaN(value[n]!)
+  const { u, v, gradientU, gradientV, steepness, cell } = level
+  const kept = { u, v, value, gradientU, gradientV, steepness }
+  for (const name of Object.keys(kept) as (keyof typeof kept)[]) kept[name] = kept[name].filter(isKept)
+  return { ...level, ...kept, cell: cell.filter(isKept), count: kept.u.length }
+}
+
 /** Level pixels whose centre is inside the outlines. */
 function insideOf(image: PyramidLevel, outlines: readonly ArrayLike<number>[]): PixelMask {
   const { scale, left, top } = image

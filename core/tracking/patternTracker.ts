@@ -10,22 +10,29 @@ import {
   type Matrix3,
 } from '../geometry'
 import { blurred, type LumaImage, type PixelMask, type PyramidLevel } from '../image'
-import { alignmentKernel, LEAST_SEEN, NOTHING_AGREES, tukeyWeight, type Exposure, type Judgement } from './kernel'
-import { medianAndSpread } from './median'
+import {
+  alignmentKernel,
+  LEAST_SEEN,
+  NOTHING_AGREES,
+  tukeyWeight,
+  type Aligned,
+  type Exposure,
+  type Judgement,
+} from './kernel'
 import { blurredTemplate, gradientsOf, isBlurSeen, streaksOf, type Exposing, type Gradients } from './motionBlur'
 import {
   hiddenPyramid,
   holdOf,
   patternFrameOf,
   templateLevel,
+  withValues,
   type Pattern,
   type PatternFrame,
   type Sampling,
   type TemplateLevel,
 } from './patternTemplate'
-import { PARAMETERS, stepOf, STEPS_TO, type PlanarModel } from './planarModels'
+import { STEPS_TO, type PlanarModel } from './planarModels'
 import { likelyShifts } from './shiftSearch'
-import { solveSymmetric } from './solveSymmetric'
 
 export interface Alignment extends Judgement {
   /** Maps plate positions on the pattern's frame to plate positions on this frame. */
@@ -46,8 +53,6 @@ export interface TrackerOptions extends Sampling {
   search: SearchBox
   /** Width of a pixel over its height, 1 when not given: what turns, turns in square pixels. */
   pixelAspect?: number
-  /** Levels of the pyramid at most; one is enough where the place is known to a few pixels. */
-  mostLevels?: number
 }
 
 /** Level 0 samples of the last frame, for drawing which pixels were used. */
@@ -56,14 +61,6 @@ export interface PixelsUsed {
   positions: Float32Array
   /** Weight of each, 0 (hidden, outside, or not agreeing) to 1. */
   weights: Float32Array
-}
-
-interface LevelResult {
-  /** Pattern coordinates to plate pixels. */
-  h: Matrix3
-  exposure: Exposure
-  /** Whether there was enough to see, and it held the motion in all directions. */
-  isHeld: boolean
 }
 
 /** Pixels of the coarsest level to each side in which the region is looked for before it is aligned. */
@@ -75,7 +72,6 @@ const CLEAR_KEPT = 0.9
 const AS_LIKE = 1.25
 /** Gain of match times kept pixels that makes another start win over the predicted one. */
 const CLEARLY_BETTER = 0.02
-const MOST_ITERATIONS = 14
 /** Sigma of the blur, pixels of the coarsest level, for a look from farther away. */
 const SOFTENING = 2
 /**
@@ -84,8 +80,8 @@ const SOFTENING = 2
  */
 const SMALLEST_STEP = { plane: 0.005, point: 0.02 }
 const COARSE_STEPS = 4
-/** Iterations of a level that look at samples one by one: far from the place, edges are outliers everywhere. */
-const TRUSTING_ITERATIONS = 2
+/** Steps of an alignment at most: a point near its place takes three. */
+const MOST_STEPS = { plane: 14, point: 8 }
 
 /**
  * Follows a pattern, a flat region or the surroundings of a point, by direct alignment to its own picture, coarse to
@@ -111,6 +107,8 @@ export class PatternTracker {
   /** The coarsest level blurred, made when it is first needed. */
   private readonly softLevel: () => TemplateLevel
   private softened: TemplateLevel | null = null
+  /** The last picture that was aligned, and its finest level. */
+  private lastLook: { picture: LumaImage; level: PyramidLevel } | null = null
   /** What hides the surface on the frame under way, level by level. */
   private hidden: PixelMask[] | null = null
 
@@ -127,10 +125,7 @@ export class PatternTracker {
     const { centreX, centreY, unitX, unitY } = this.frame
     this.toPlate = Float64Array.of(unitX, 0, centreX, 0, unitY, centreY, 0, 0, 1)
     this.toPattern = invert(this.toPlate)
-    const pyramid = this.kernel.pyramid(
-      picture,
-      Math.min(options.mostLevels ?? Infinity, levelsFor(this.frame.box, options.surface)),
-    )
+    const pyramid = this.kernel.pyramid(picture, levelsFor(this.frame.box, options.surface))
     const hidden = hiddenPyramid(pattern.hidden, pyramid)
     const levelOf = (image: PyramidLevel, i: number) =>
       templateLevel(image, pattern, hidden?.[i] ?? null, this.frame, options)
@@ -159,6 +154,7 @@ export class PatternTracker {
     exposing: ExposingUnder | null = null,
   ): Alignment {
     const pyramid = this.kernel.pyramid(picture, this.levels.length)
+    this.lastLook = { picture, level: pyramid[0]! }
     this.hidden = hiddenPyramid(hidden, pyramid)
     // H in pattern coordinates: maps normalised positions to plate pixels.
     const h = multiply(prediction, this.toPlate)
@@ -174,8 +170,25 @@ export class PatternTracker {
         template = streaked
       }
     }
+    const refined = (start: Aligned): Aligned => {
+      let finest = start
+      for (let level = coarsest - 1; level >= 0; level--) {
+        const isStreaked: boolean = template !== this.levels[level + 1]
+        ;({ template, result: finest } = this.alignLikest(level, pyramid[level]!, finest, exposing, isStreaked))
+      }
+      return finest
+    }
+    // A point's few coarse pixels often leave a doubt that its finest level does not.
+    if (this.options.surface === 'point' && coarsest > 0 && !exposing && !isClear(best)) {
+      const finest = refined(best)
+      const judged = this.judge(finest)
+      if (isClear(judged)) return this.alignmentOf(finest, judged, h, prediction, search)
+      template = this.levels[coarsest]!
+    }
     // Rows of windows look alike: where the predicted place leaves a doubt, other starts are tried.
-    const starts = isClear(best) ? [] : likelyShifts(template, pyramid[coarsest]!, h, this.searchAt(scale, search))
+    const starts = isClear(best)
+      ? []
+      : likelyShifts(this.kernel, template, pyramid[coarsest]!, h, this.searchAt(scale, search))
     for (const [x, y] of starts) {
       if (x === 0 && y === 0) continue
       const other = this.alignCoarsest(template, pyramid[coarsest]!, multiply(translation(x * scale, y * scale), h))
@@ -185,17 +198,59 @@ export class PatternTracker {
       const other = this.alignCoarsest(template, pyramid[coarsest]!, this.alignSoftened(pyramid[coarsest]!, h))
       if (isClearlyBetter(other, best)) best = other
     }
-    let finest: LevelResult = best
-    for (let level = coarsest - 1; level >= 0; level--) {
-      const isStreaked: boolean = template !== this.levels[level + 1]
-      ;({ template, result: finest } = this.alignLikest(level, pyramid[level]!, finest, exposing, isStreaked))
-    }
+    let finest = refined(best)
     // What covers much of the surface can lead the coarse levels astray: then the prediction is nearer than they are.
     if (this.options.surface === 'plane' && coarsest > 0 && !isClear(best)) {
       const start = this.roughExposure(template, h)
       finest = this.betterOf(finest, this.alignLevel(template, h, start, this.options.model))
     }
     return this.alignmentOf(finest, coarsest > 0 ? this.judge(finest) : best, h, prediction, search)
+  }
+
+  /**
+   * Distance in pixels between where the pattern was on a frame and where its look on another one leads back to.
+   *
+   * Kalal, Mikolajczyk & Matas, "Forward-Backward Error", ICPR 2010.
+   *
+   * @param here    picture of the one frame, and the pattern's motion there
+   * @param hidden  closed polygons that cover the surface there
+   * @param there   picture of the other one, and the pattern's motion there
+   * @param search  how far off it is looked for where that leaves a doubt
+   * @returns Infinity when it leads nowhere
+   */
+  returnError(
+    here: { picture: LumaImage; motion: Matrix3; hidden: readonly ArrayLike<number>[] },
+    there: { picture: LumaImage; motion: Matrix3 },
+    search: SearchBox,
+  ): number {
+    const look = this.lookOn(here.picture, here.motion, here.hidden)
+    if (look.count < LEAST_SEEN) return Infinity
+    const image: PyramidLevel = { ...there.picture, scale: 1 }
+    const start = multiply(there.motion, this.toPlate)
+    this.kernel.load(look, image, null)
+    const placed = (h: Matrix3): Aligned & Judgement => {
+      const result = this.alignLevel(look, h, { gain: 1, bias: 0 }, 'position')
+      return { ...result, ...this.judge(result) }
+    }
+    let best = placed(start)
+    for (const [x, y] of isClear(best) ? [] : likelyShifts(this.kernel, look, image, start, search)) {
+      const other = placed(multiply(translation(x, y), start))
+      if (isClearlyBetter(other, best)) best = other
+    }
+    if (best.match === 0) return Infinity
+    const [ax, ay] = applyToPoint(best.h, 0, 0)
+    const [bx, by] = applyToPoint(start, 0, 0)
+    return Math.hypot(ax! - bx!, ay! - by!)
+  }
+
+  /** The finest level's samples with the values that a frame shows there, without those that it does not show. */
+  private lookOn(picture: LumaImage, motion: Matrix3, hidden: readonly ArrayLike<number>[]): TemplateLevel {
+    const template = this.levels[0]!
+    // Mostly it has just been aligned and is loaded still.
+    const image: PyramidLevel = this.lastLook?.picture === picture ? this.lastLook.level : { ...picture, scale: 1 }
+    this.kernel.load(template, image, hiddenPyramid(hidden, [image])?.[0] ?? null)
+    this.kernel.residuals(multiply(motion, this.toPlate), { gain: 0, bias: 0 })
+    return withValues(template, this.kernel.lastResiduals().slice())
   }
 
   /** A level with the blur that the frame has more than the pattern; the level as it is when that is too little to see. */
@@ -217,10 +272,10 @@ export class PatternTracker {
   private alignLikest(
     level: number,
     image: PyramidLevel,
-    start: LevelResult,
+    start: Aligned,
     exposing: ExposingUnder | null,
     isStreaked: boolean,
-  ): { template: TemplateLevel; result: LevelResult } {
+  ): { template: TemplateLevel; result: Aligned } {
     const sharp = this.levels[level]!
     const aligned = (template: TemplateLevel) => {
       this.load(template, image, level)
@@ -245,7 +300,7 @@ export class PatternTracker {
   }
 
   private alignmentOf(
-    finest: LevelResult,
+    finest: Aligned,
     { match, kept, residual }: Judgement,
     h: Matrix3,
     prediction: Matrix3,
@@ -327,7 +382,7 @@ export class PatternTracker {
     return exposure
   }
 
-  private alignCoarsest(template: TemplateLevel, image: PyramidLevel, start: Matrix3): LevelResult & Judgement {
+  private alignCoarsest(template: TemplateLevel, image: PyramidLevel, start: Matrix3): Aligned & Judgement {
     const result = this.alignInSteps(template, image, start)
     return { ...result, ...this.judge(result) }
   }
@@ -343,9 +398,9 @@ export class PatternTracker {
   }
 
   /** Few parameters first, then more, as far as the motion stays plausible. */
-  private alignInSteps(template: TemplateLevel, image: PyramidLevel, start: Matrix3): LevelResult {
+  private alignInSteps(template: TemplateLevel, image: PyramidLevel, start: Matrix3): Aligned {
     this.load(template, image, this.levels.length - 1)
-    let result: LevelResult = { h: start, exposure: this.roughExposure(template, start), isHeld: false }
+    let result: Aligned = { h: start, exposure: this.roughExposure(template, start), isHeld: false }
     // Few coarse pixels of a point tell its place, hardly its turn: that is left to the finest level.
     const isPlaceOnly = this.options.surface === 'point' && template.scale > 1
     for (const model of isPlaceOnly ? STEPS_TO.position : STEPS_TO[this.options.model]) {
@@ -361,62 +416,33 @@ export class PatternTracker {
    * unknown exposure would otherwise spoil.
    */
   private roughExposure(template: TemplateLevel, h: Matrix3): Exposure {
-    const seen = this.kernel.residuals(h, { gain: 0, bias: 0 })
-    if (seen.count < LEAST_SEEN) return { gain: 1, bias: 0 }
-    const now = seenOf(this.kernel.lastResiduals(), seen.count)
-    const [middleNow, spreadNow] = medianAndSpread(now)
+    const { count, middle: middleNow, spread: spreadNow } = this.kernel.shown(h)
+    if (count < LEAST_SEEN) return { gain: 1, bias: 0 }
     const { middle: middleThen, spread: spreadThen } = template
     const gain = spreadThen > 0 ? Math.min(3, Math.max(0.3, spreadNow / spreadThen)) : 1
     return { gain, bias: middleNow - gain * middleThen }
   }
 
   /** Aligns the level that is loaded. */
-  private alignLevel(
-    template: TemplateLevel,
-    start: Matrix3,
-    { gain, bias }: Exposure,
-    model: PlanarModel,
-  ): LevelResult {
-    const { kernel } = this
-    const size = PARAMETERS[model] + 2
-    const normal = new Float64Array(size * size)
-    const right = new Float64Array(size)
+  private alignLevel(template: TemplateLevel, start: Matrix3, exposure: Exposure, model: PlanarModel): Aligned {
     const pixelsPerUnit = Math.max(this.frame.unitX, this.frame.unitY) / template.scale
-    const smallestStep = SMALLEST_STEP[this.options.surface] * (template.scale === 1 ? 1 : COARSE_STEPS)
-    let h = start
-    for (let iteration = 0; iteration < MOST_ITERATIONS; iteration++) {
-      const { count, noise } = kernel.residuals(h, { gain, bias })
-      const isEnough = count >= Math.max(LEAST_SEEN, template.count * 0.1)
-      if (isEnough) kernel.normalEquations(model, gain, noise, iteration >= TRUSTING_ITERATIONS, normal, right)
-      // A trace of damping keeps directions without texture still instead of letting them run away.
-      for (let i = 0; i < size; i++) normal[i * size + i]! *= 1 + 1e-7
-      if (!isEnough || !solveSymmetric(normal, right, size)) return { h, exposure: { gain, bias }, isHeld: false }
-      h = multiply(h, invert(stepOf(model, right)))
-      gain += right[size - 2]!
-      bias += right[size - 1]!
-      let largest = 0
-      for (let i = 0; i < size - 2; i++) largest = Math.max(largest, Math.abs(right[i]!))
-      if (largest * pixelsPerUnit < smallestStep) break
-    }
-    return { h, exposure: { gain, bias }, isHeld: true }
+    const { surface } = this.options
+    const smallestStep = SMALLEST_STEP[surface] * (template.scale === 1 ? 1 : COARSE_STEPS)
+    return this.kernel.align(model, start, exposure, smallestStep / pixelsPerUnit, MOST_STEPS[surface])
   }
 
   /** The motion that more samples of the loaded level agree with, both seen with the smaller noise of the two. */
-  private betterOf(a: LevelResult, b: LevelResult): LevelResult {
+  private betterOf(a: Aligned, b: Aligned): Aligned {
     if (!a.isHeld || !b.isHeld) return a.isHeld ? a : b
     const noise = Math.min(...[a, b].map(({ h, exposure }) => this.kernel.residuals(h, exposure).noise))
-    const [keptA, keptB] = [a, b].map(({ h, exposure }) => {
-      this.kernel.residuals(h, exposure)
-      return this.kernel.judge(exposure, noise, true).kept
-    })
+    const [keptA, keptB] = [a, b].map(({ h, exposure }) => this.kernel.judge(h, exposure, true, noise).kept)
     return keptB! > keptA! ? b : a
   }
 
   /** How well a motion explains the picture of the level that is loaded. */
-  private judge({ h, exposure, isHeld }: LevelResult): Judgement {
+  private judge({ h, exposure, isHeld }: Aligned): Judgement {
     if (!isHeld) return NOTHING_AGREES
-    const { noise } = this.kernel.residuals(h, exposure)
-    return this.kernel.judge(exposure, noise, this.options.surface === 'plane')
+    return this.kernel.judge(h, exposure, this.options.surface === 'plane')
   }
 
   private load(template: TemplateLevel, image: PyramidLevel, level: number) {
@@ -427,14 +453,6 @@ export class PatternTracker {
 const isClear = ({ match, kept }: Judgement) => match > CLEAR_MATCH && kept > CLEAR_KEPT
 
 const isClearlyBetter = (a: Judgement, b: Judgement) => a.match * a.kept > b.match * b.kept + CLEARLY_BETTER
-
-/** Those values that are numbers. */
-function seenOf(values: Float32Array, count: number): Float32Array {
-  const seen = new Float32Array(count)
-  let next = 0
-  for (let n = 0; n < values.length; n++) if (!Number.isNaN(values[n]!)) seen[next++] = values[n]!
-  return seen
-}
 
 /** Plate pixels that a corner may lie away from where the motion so far leads. */
 const MOST_SURPRISE = 80

@@ -81,7 +81,6 @@ const NEAR = 8
 const NEAR_SEARCH: SearchBox = [-NEAR, -NEAR, NEAR, NEAR]
 /** Pixels to each side in which it is looked for on the way back: further off it counts as lost anyway. */
 const RETURN_SEARCH: SearchBox = [-4, -4, 4, 4]
-const NO_SEARCH: SearchBox = [0, 0, 0, 0]
 /** Match and share of agreeing pixels that leave no doubt. */
 const CLEAR_MATCH = 0.9
 const CLEAR_KEPT = 0.8
@@ -103,6 +102,8 @@ class TrackUnderWay {
   private previousFrame: number
   private isPreviousExact: boolean
   private channel: LookChannel | null = null
+  /** The picture in which the pattern was found on the frame before: the way back mostly stays inside it. */
+  private pictureBefore: LumaImage | null = null
 
   constructor(
     private readonly run: TrackRun,
@@ -129,9 +130,9 @@ class TrackUnderWay {
     const { pattern } = this
     const fromPattern = invert(pattern.matrix)
     const prediction = multiply(carriedOn(this.previous, this.beforePrevious, pattern), fromPattern)
-    let found = await this.nearPrediction(step, prediction)
+    let { found, picture } = await this.nearPrediction(step, prediction)
     if (!found) {
-      const picture = await this.seen(step.frame, pattern.outlines, prediction)
+      picture = await this.seen(step.frame, pattern.outlines, prediction)
       if (!isInPicture(picture, pattern, prediction, run.surface)) return { reason: 'outside', frame: step.frame }
       const isFirstStep = this.previousFrame === pattern.frame
       const exposing = exposingOf(run, pattern, [this.previous, this.beforePrevious], isFirstStep)
@@ -139,14 +140,12 @@ class TrackUnderWay {
       if (found.match < 0.8 || found.kept < 0.5) {
         // The speed may have changed at once: try from where it was, too, and keep the better.
         const still = multiply(this.previous, fromPattern)
-        const again = this.tracker!.align(
-          await this.seen(step.frame, pattern.outlines, still),
-          still,
-          step.hidden,
-          undefined,
-          exposing,
-        )
-        if (again.match * again.kept > found.match * found.kept) found = again
+        const other = await this.seen(step.frame, pattern.outlines, still)
+        const again = this.tracker!.align(other, still, step.hidden, undefined, exposing)
+        if (again.match * again.kept > found.match * found.kept) {
+          found = again
+          picture = other
+        }
       }
     }
     if (found.match < run.minimumMatch || found.kept < LEAST_KEPT) {
@@ -154,13 +153,14 @@ class TrackUnderWay {
     }
     const matrix = multiply(found.matrix, pattern.matrix)
     if (run.mostReturnError !== null && this.isPreviousExact) {
-      const pixels = await this.returnError(step, found.matrix)
+      const pixels = await this.returnError(step, found.matrix, picture!)
       if (pixels > run.mostReturnError) return { reason: 'no-return', frame: step.frame, pixels }
     }
     if (this.previousFrame === this.pattern.frame) this.pattern.beside ??= matrix
     this.beforePrevious = this.previous
     this.previous = matrix
     this.previousFrame = step.frame
+    this.pictureBefore = picture
     this.isPreviousExact = true
     const { when, below } = run.patternUpdate
     const { hold } = this.tracker!
@@ -173,16 +173,20 @@ class TrackUnderWay {
   }
 
   /**
-   * A point is mostly where its motion leads: looked for there first, in a small part of its search box. Null where it
-   * is not clearly found so.
+   * A point is mostly where its motion leads: looked for there first, in a small part of its search box. Nothing where
+   * it is not clearly found so.
    */
-  private async nearPrediction(step: FrameStep, prediction: Matrix3): Promise<Alignment | null> {
-    if (this.run.surface === 'plane' || this.run.search.every((side) => Math.abs(side) <= NEAR)) return null
+  private async nearPrediction(
+    step: FrameStep,
+    prediction: Matrix3,
+  ): Promise<{ found: Alignment | null; picture: LumaImage | null }> {
+    const nothing = { found: null, picture: null }
+    if (this.run.surface === 'plane' || this.run.search.every((side) => Math.abs(side) <= NEAR)) return nothing
     const { outlines } = this.pattern
     const picture = await this.seen(step.frame, outlines, prediction, NEAR_SEARCH)
-    if (!isInPicture(picture, this.pattern, prediction, 'point')) return null
+    if (!isInPicture(picture, this.pattern, prediction, 'point')) return nothing
     const found = this.tracker!.align(picture, prediction, step.hidden, NEAR_SEARCH)
-    return found.match >= CLEAR_MATCH && found.kept >= CLEAR_KEPT ? found : null
+    return found.match >= CLEAR_MATCH && found.kept >= CLEAR_KEPT ? { found, picture } : nothing
   }
 
   private async seen(frame: number, outlines: readonly ArrayLike<number>[], motion: Matrix3, search?: SearchBox) {
@@ -196,31 +200,19 @@ class TrackUnderWay {
     const picture = await this.seen(pattern.frame, pattern.outlines, identity())
     this.tracker = new PatternTracker(picture, pattern, this.run)
     this.pattern = pattern
+    if (pattern.frame === this.previousFrame) this.pictureBefore = picture
   }
 
-  /**
-   * Distance in pixels between where the pattern was on the frame before and where its present look leads back to.
-   *
-   * Kalal, Mikolajczyk & Matas, "Forward-Backward Error", ICPR 2010.
-   */
-  private async returnError(step: FrameStep, motion: Matrix3): Promise<number> {
-    const outlines = this.pattern.outlines.map((outline) => movedPolygon(outline, motion))
+  /** Distance in pixels between where the pattern was on the frame before and where its present look leads back to. */
+  private async returnError({ hidden }: FrameStep, motion: Matrix3, picture: LumaImage): Promise<number> {
     const before = multiply(this.previous, invert(this.pattern.matrix))
-    const back = multiply(before, invert(motion))
-    try {
-      const here = await this.seen(step.frame, outlines, identity(), NO_SEARCH)
-      const options = { ...this.run, model: 'position', mostLevels: 1 } as const
-      const tracker = new PatternTracker(here, { outlines, hidden: step.hidden }, options)
-      const there = await this.seen(this.previousFrame, outlines, back, RETURN_SEARCH)
-      const found = tracker.align(there, back, [], RETURN_SEARCH)
-      if (found.match === 0) return Infinity
-      const { centreX, centreY } = tracker.frame
-      const [a, b] = [applyToPoint(found.matrix, centreX, centreY), applyToPoint(back, centreX, centreY)]
-      return Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!)
-    } catch {
-      // What it looks like now holds no place at all.
-      return Infinity
-    }
+    const { outlines } = this.pattern
+    const box = movedPatternBox(outlines, before, roomRound({ ...this.run, search: RETURN_SEARCH }))
+    const there =
+      this.pictureBefore && holds(this.pictureBefore, box)
+        ? this.pictureBefore
+        : await this.seen(this.previousFrame, outlines, before, RETURN_SEARCH)
+    return this.tracker!.returnError({ picture, motion, hidden }, { picture: there, motion: before }, RETURN_SEARCH)
   }
 }
 
@@ -318,6 +310,9 @@ function roomRound({
   const room = FILTER_REACH + more
   return [left - room, top - room, right + room, bottom + room]
 }
+
+const holds = ({ left, top, width, height }: LumaImage, box: Box) =>
+  left <= box.left && top <= box.top && left + width >= box.right && top + height >= box.bottom
 
 /** A plane may hang over the edge; a point whose middle is outside cannot be told from something alike inside. */
 function isInPicture(picture: LumaImage, pattern: PlacedPattern, motion: Matrix3, surface: 'plane' | 'point'): boolean {

@@ -1,6 +1,6 @@
 import type { Matrix3 } from '../geometry'
 import type { PyramidLevel } from '../image'
-import { correlation } from './correlation'
+import type { AlignmentKernel, ShiftSamples, ShiftWindow } from './kernel'
 import type { TemplateLevel } from './patternTemplate'
 
 /** More samples than this tell no more about a whole-pixel shift. */
@@ -18,40 +18,22 @@ const MOST_SHIFTS = 3
  * @param window  shifts to the left, up, right and down; negative is left and up
  */
 export function likelyShifts(
+  kernel: AlignmentKernel,
   template: TemplateLevel,
   image: PyramidLevel,
   start: Matrix3,
-  [left, top, right, bottom]: readonly [number, number, number, number],
+  window: ShiftWindow,
 ): [number, number][] {
-  const samples = samplesAt(template, image, start)
+  const [left, top, right] = window
   const across = right - left + 1
-  const scores = new Float64Array(across * (bottom - top + 1)).fill(-1)
-  for (let dy = top; dy <= bottom; dy++) {
-    for (let dx = left; dx <= right; dx++) {
-      scores[(dy - top) * across + dx - left] = correlationAt(image, samples, dx, dy)
-    }
-  }
+  const scores = kernel.correlations(samplesAt(template, image, start), image, window)
   return peaksOf(scores, across)
     .sort((a, b) => scores[b]! - scores[a]!)
     .slice(0, MOST_SHIFTS)
     .map((at) => [(at % across) + left, Math.floor(at / across) + top])
 }
 
-/** Some of the template's samples: their values, and the pixels that they lie on under a motion. */
-interface Samples {
-  values: Float32Array
-  columns: Int32Array
-  rows: Int32Array
-  firstColumn: number
-  lastColumn: number
-  firstRow: number
-  lastRow: number
-  /** Sums of the values and of their squares. */
-  sum: number
-  squares: number
-}
-
-function samplesAt({ u, v, value, count, scale }: TemplateLevel, image: PyramidLevel, start: Matrix3): Samples {
+function samplesAt({ u, v, value, count, scale }: TemplateLevel, image: PyramidLevel, start: Matrix3): ShiftSamples {
   const stride = Math.max(1, Math.ceil(count / MOST_SAMPLES))
   const used = Math.floor(count / stride)
   const values = new Float32Array(used)
@@ -77,46 +59,6 @@ function samplesAt({ u, v, value, count, scale }: TemplateLevel, image: PyramidL
     squares += t * t
   }
   return { values, columns, rows, firstColumn, lastColumn, firstRow, lastRow, sum, squares }
-}
-
-/** Normalised cross-correlation at one shift, -1 where less than half of the samples lie in the picture. */
-function correlationAt({ data, width, height }: PyramidLevel, samples: Samples, dx: number, dy: number): number {
-  const { values, columns, rows, sum, squares } = samples
-  const isInside =
-    samples.firstColumn + dx >= 0 &&
-    samples.lastColumn + dx < width &&
-    samples.firstRow + dy >= 0 &&
-    samples.lastRow + dy < height
-  let si = 0
-  let sii = 0
-  let sti = 0
-  if (isInside) {
-    const shift = dy * width + dx
-    for (let n = 0; n < values.length; n++) {
-      const i = data[rows[n]! * width + columns[n]! + shift]!
-      si += i
-      sii += i * i
-      sti += values[n]! * i
-    }
-    return correlation(values.length, sum, si, squares, sii, sti)
-  }
-  let used = 0
-  let st = 0
-  let stt = 0
-  for (let n = 0; n < values.length; n++) {
-    const x = columns[n]! + dx
-    const y = rows[n]! + dy
-    if (x < 0 || y < 0 || x >= width || y >= height) continue
-    const t = values[n]!
-    const i = data[y * width + x]!
-    used++
-    st += t
-    si += i
-    stt += t * t
-    sii += i * i
-    sti += t * i
-  }
-  return used < values.length / 2 ? -1 : correlation(used, st, si, stt, sii, sti)
 }
 
 /** Places that no neighbour exceeds. */

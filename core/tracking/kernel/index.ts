@@ -4,6 +4,7 @@ import { SimdKernel } from './simdKernel'
 
 export * from './alignmentKernel'
 export { tukeyWeight } from './plainKernel'
+export type { ShiftSamples, ShiftWindow } from './shiftCorrelation'
 
 let shared: AlignmentKernel | null = null
 

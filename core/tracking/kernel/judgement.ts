@@ -6,12 +6,11 @@ import { LEAST_SEEN, NOTHING_AGREES, type Judgement } from './alignmentKernel'
  * that count the sums of T, I, T^2, I^2 and T I.
  *
  * @param samples  of the whole template
- * @param at       index of the first sum
  */
-export function judgementOf(samples: number, sums: ArrayLike<number>, at = 0): Judgement {
-  const count = sums[at]!
-  const agreeing = sums[at + 1]!
+export function judgementOf(samples: number, sums: ArrayLike<number>): Judgement {
+  const count = sums[0]!
+  const agreeing = sums[1]!
   if (count < LEAST_SEEN || agreeing === 0) return NOTHING_AGREES
-  const match = correlation(count, sums[at + 3]!, sums[at + 4]!, sums[at + 5]!, sums[at + 6]!, sums[at + 7]!)
-  return { match: Math.max(0, match), kept: agreeing / samples, residual: Math.sqrt(sums[at + 2]! / agreeing) }
+  const match = correlation(count, sums[3]!, sums[4]!, sums[5]!, sums[6]!, sums[7]!)
+  return { match: Math.max(0, match), kept: agreeing / samples, residual: Math.sqrt(sums[2]! / agreeing) }
 }

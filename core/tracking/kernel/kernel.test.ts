@@ -1,8 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import { multiply, type Matrix3 } from '../../geometry'
+import { applyToPoint, multiply, type Matrix3 } from '../../geometry'
 import type { PixelMask, PyramidLevel } from '../../image'
 import { patternFrameOf, templateLevel, type TemplateLevel } from '../patternTemplate'
-import { PARAMETERS, type PlanarModel } from '../planarModels'
 import { alignmentKernel, type AlignmentKernel } from './index'
 import { PlainKernel } from './plainKernel'
 import { SimdKernel } from './simdKernel'
@@ -39,22 +38,32 @@ function bar({ width, height }: PyramidLevel): PixelMask {
   return { width, height, data }
 }
 
-/** Everything a kernel says of one motion. */
-function answers(kernel: AlignmentKernel, scale: number, h: Matrix3, isHidden: boolean, isCellwise: boolean) {
+const MODELS = ['position', 'similarity', 'affine', 'perspective'] as const
+
+/** Everything a kernel says of one motion; steps 1 looks at samples one by one, 4 by cells, too. */
+function answers(kernel: AlignmentKernel, scale: number, h: Matrix3, isHidden: boolean, steps: number) {
   const [reference, image] = [waves(scale, 0), waves(scale, 2.5)]
-  kernel.load(templateOf(reference), image, isHidden ? bar(image) : null)
   const exposure = { gain: 1.07, bias: -0.03 }
+  const load = () => kernel.load(templateOf(reference), image, isHidden ? bar(image) : null)
+  load()
   const seen = kernel.residuals(h, exposure)
   const residuals = Float32Array.from(kernel.lastResiduals())
-  const equations = (['position', 'similarity', 'affine', 'perspective'] as const).map((model: PlanarModel) => {
-    const size = PARAMETERS[model] + 2
-    const [normal, right] = [new Float64Array(size * size), new Float64Array(size)]
-    kernel.normalEquations(model, exposure.gain, seen.noise, isCellwise, normal, right)
-    const lower = Array.from(normal).filter((_, i) => i % size <= Math.floor(i / size))
-    return { lower, right: Array.from(right), largest: Math.max(...lower.map(Math.abs)) }
+  const shown = kernel.shown(h)
+  const aligned = MODELS.map((model) => kernel.align(model, h, exposure, 0, steps))
+  const judgements = [true, false].map((only) => kernel.judge(h, exposure, only))
+  const withNoise = kernel.judge(h, exposure, true, 0.5 * seen.noise)
+  return { ...seen, residuals, shown, aligned, judgements: [...judgements, withNoise] }
+}
+
+/** Largest distance of the outline's corners under two motions, pixels of the plate. */
+function apartBy(a: Matrix3, b: Matrix3): number {
+  const corners = [0, 2, 4, 6].map((i) => {
+    const [x, y] = [outline[i]!, outline[i + 1]!]
+    const [u, v] = [(x - frame.centreX) / frame.unitX, (y - frame.centreY) / frame.unitY]
+    const [p, q] = [applyToPoint(a, u, v), applyToPoint(b, u, v)]
+    return Math.hypot(p[0]! - q[0]!, p[1]! - q[1]!)
   })
-  const judgements = [true, false].map((only) => kernel.judge(exposure, seen.noise, only))
-  return { ...seen, residuals, equations, judgements }
+  return Math.max(...corners)
 }
 
 describe('alignment kernels', () => {
@@ -65,20 +74,26 @@ describe('alignment kernels', () => {
 
   for (const scale of [1, 2]) {
     for (const isHidden of [false, true]) {
-      for (const isCellwise of [false, true]) {
-        it(`vectors and plain code say the same: level of scale ${scale}, ${isHidden ? 'a bar hidden' : 'nothing hidden'}, ${isCellwise ? 'by cells' : 'sample by sample'}`, () => {
-          const plain = answers(new PlainKernel(), scale, motion, isHidden, isCellwise)
-          const simd = answers(SimdKernel.create()!, scale, motion, isHidden, isCellwise)
+      for (const steps of [1, 4]) {
+        it(`vectors and plain code say the same: level of scale ${scale}, ${isHidden ? 'a bar hidden' : 'nothing hidden'}, ${steps} step(s)`, () => {
+          const plain = answers(new PlainKernel(), scale, motion, isHidden, steps)
+          const simd = answers(SimdKernel.create()!, scale, motion, isHidden, steps)
           expect(plain.count).toBeLessThan(plain.residuals.length)
           expect(simd.count).toBe(plain.count)
           expect(simd.noise).toBeCloseTo(plain.noise, 5)
           const apart = plain.residuals.map((r, i) => (Number.isNaN(r) ? Number(!Number.isNaN(simd.residuals[i]!)) : Math.abs(r - simd.residuals[i]!))) // prettier-ignore
           expect(Math.max(...apart)).toBeLessThan(2e-5)
-          plain.equations.forEach(({ lower, right, largest }, m) => {
-            const other = simd.equations[m]!
-            // Weights near 0 and cells near their limits amplify the rounding of 32-bit floats.
-            expect(Math.max(...lower.map((value, i) => Math.abs(value - other.lower[i]!)))).toBeLessThan(2e-4 * largest)
-            expect(Math.max(...right.map((value, i) => Math.abs(value - other.right[i]!)))).toBeLessThan(2e-4 * largest)
+          expect(simd.shown.count).toBe(plain.shown.count)
+          expect(simd.shown.middle).toBeCloseTo(plain.shown.middle, 5)
+          expect(simd.shown.spread).toBeCloseTo(plain.shown.spread, 5)
+          plain.aligned.forEach(({ h, exposure, isHeld }, m) => {
+            const other = simd.aligned[m]!
+            expect(isHeld && other.isHeld).toBe(true)
+            // It has moved, and by more than the rounding of 32-bit floats and weights near their limits make of it.
+            expect(apartBy(h, motion)).toBeGreaterThan(0.5)
+            expect(apartBy(h, other.h)).toBeLessThan(0.01)
+            expect(other.exposure.gain).toBeCloseTo(exposure.gain, 3)
+            expect(other.exposure.bias).toBeCloseTo(exposure.bias, 3)
           })
           plain.judgements.forEach(({ match, kept, residual }, i) => {
             expect(simd.judgements[i]!.match).toBeCloseTo(match, 4)
@@ -89,6 +104,41 @@ describe('alignment kernels', () => {
       }
     }
   }
+
+  it('vectors and plain code correlate alike at every shift, inside the picture and over its edges', () => {
+    const image = waves(1, 0)
+    for (const window of [[-9, -7, 8, 10], [-90, -3, 60, 4]] as const) {
+      const places = Array.from({ length: 200 }, (_, n) => [40 + ((7 * n) % 31), 30 + ((11 * n) % 23)])
+      const [columns, rows] = [0, 1].map((axis) => Int32Array.from(places, (place) => place[axis]!))
+      // The samples are the picture's own, three pixels to the right and two up.
+      const values = Float32Array.from(places, ([x, y]) => image.data[(y! - 2) * image.width + x! + 3]!)
+      const sum = values.reduce((a, b) => a + b, 0)
+      const squares = values.reduce((a, b) => a + b * b, 0)
+      const edges = { firstColumn: 40, lastColumn: 70, firstRow: 30, lastRow: 52 }
+      const samples = { values, columns: columns!, rows: rows!, ...edges, sum, squares }
+      const [plain, simd] = [new PlainKernel(), SimdKernel.create()!].map((kernel) => kernel.correlations(samples, image, window)) // prettier-ignore
+      expect(simd!.length).toBe(plain!.length)
+      expect(Math.max(...plain!.map((score, i) => Math.abs(score - simd![i]!)))).toBeLessThan(1e-3)
+      const best = simd!.indexOf(Math.max(...simd!))
+      const across = window[2] - window[0] + 1
+      expect([(best % across) + window[0], Math.floor(best / across) + window[1]]).toEqual([3, -2])
+    } // prettier-ignore
+  })
+
+  it('a picture that does not vary correlates with nothing', () => {
+    const image = { ...waves(1, 0), data: new Float32Array(140 * 110).fill(0.7) }
+    const samples = {
+      values: Float32Array.from({ length: 50 }, (_, n) => Math.sin(n)),
+      columns: Int32Array.from({ length: 50 }, (_, n) => 20 + n),
+      rows: new Int32Array(50).fill(40),
+      firstColumn: 20, lastColumn: 69, firstRow: 40, lastRow: 40,
+      sum: 0, squares: 25,
+    } // prettier-ignore
+    for (const kernel of [new PlainKernel(), SimdKernel.create()!]) {
+      const scores = kernel.correlations(samples, image, [-5, -5, 5, 5])
+      expect(Math.max(...scores.map(Math.abs))).toBeLessThan(0.01)
+    }
+  })
 
   it('vectors and plain code halve pictures of any size alike', () => {
     for (const [width, height] of [[1, 1], [2, 3], [9, 4], [17, 16], [31, 50], [64, 33], [141, 110]] as const) {
@@ -105,9 +155,9 @@ describe('alignment kernels', () => {
 
   it('the next template and picture take the place of those before, larger or smaller', () => {
     const kernel = SimdKernel.create()!
-    const first = answers(kernel, 1, motion, true, true)
-    answers(kernel, 2, motion, false, true)
-    const again = answers(kernel, 1, motion, true, true)
+    const first = answers(kernel, 1, motion, true, 4)
+    answers(kernel, 2, motion, false, 4)
+    const again = answers(kernel, 1, motion, true, 4)
     expect(again).toEqual(first)
   })
 
@@ -115,9 +165,10 @@ describe('alignment kernels', () => {
     const away = multiply(Float64Array.of(1, 0, 5000, 0, 1, 0, 0, 0, 1), toPlate)
     for (const kernel of [new PlainKernel(), SimdKernel.create()!]) {
       kernel.load(templateOf(waves(1, 0)), waves(1, 0), null)
-      const { count, noise } = kernel.residuals(away, { gain: 1, bias: 0 })
-      expect(count).toBe(0)
-      expect(kernel.judge({ gain: 1, bias: 0 }, noise, true)).toEqual({ match: 0, kept: 0, residual: 0 })
+      expect(kernel.residuals(away, { gain: 1, bias: 0 }).count).toBe(0)
+      expect(kernel.shown(away).count).toBe(0)
+      expect(kernel.align('affine', away, { gain: 1, bias: 0 }, 0, 5).isHeld).toBe(false)
+      expect(kernel.judge(away, { gain: 1, bias: 0 }, true)).toEqual({ match: 0, kept: 0, residual: 0 })
     }
   })
 })

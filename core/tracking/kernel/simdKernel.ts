@@ -4,32 +4,46 @@ import { TUKEY } from '../../robust'
 import type { TemplateLevel } from '../patternTemplate'
 import { PARAMETERS, type PlanarModel } from '../planarModels'
 import {
+  isSplined,
+  DAMPING,
   DISTRUSTED,
   EDGE_SLACK_PIXELS,
+  LEAST_SEEN,
+  LEAST_SHARE,
   SMALLEST_NOISE,
   TRUSTED,
+  TRUSTING_ITERATIONS,
+  type Aligned,
   type AlignmentKernel,
   type Exposure,
   type Judgement,
 } from './alignmentKernel'
 import { alignmentWasm } from './alignmentWasm'
 import { judgementOf } from './judgement'
+import { correlationAt, type ShiftSamples, type ShiftWindow } from './shiftCorrelation'
 
-/** What `assembly/alignment.ts` exports; its comments tell the parameters. */
+/** What `assembly/alignment.ts` exports; its comments tell the meaning. */
 interface Assembly {
   memory: WebAssembly.Memory
   firstFreeByte(): number
-  scratchBytes(): number
-  residuals(...values: number[]): number
-  median(values: number, count: number): number
-  cellTrust(...values: number[]): void
-  normalEquations(...values: number[]): void
-  judgementSums(...values: number[]): void
+  levelPlace(): number
+  motionPlace(): number
+  sumsPlace(): number
+  configure(...limits: number[]): void
+  toCoefficients(image: number, width: number, height: number): void
+  residuals(): number
+  noiseOf(seen: number): number
+  shown(): number
+  align(parameters: number, smallestStep: number, mostSteps: number): number
+  correlations(...values: number[]): void
+  judgementSums(noise: number, onlyAgreeing: number): void
   halve(from: number, width: number, height: number, rows: number, to: number): void
 }
 
-/** Arrays of a template level in the module's memory: byte addresses. */
-interface Places {
+/** Fields of the assembly's Level in their order there: arrays are byte addresses. */
+interface Level {
+  samples: number
+  count: number
   u: number
   v: number
   value: number
@@ -39,38 +53,43 @@ interface Places {
   residual: number
   distance: number
   cell: number
+  cells: number
   trust: number
   inCell: number
+  image: number
+  isSpline: number
+  width: number
+  height: number
+  hidden: number
 }
 
+const NO_LEVEL: Level = {
+  samples: 0, count: 0, u: 0, v: 0, value: 0, gradientU: 0, gradientV: 0, steepness: 0, residual: 0, distance: 0,
+  cell: 0, cells: 0, trust: 0, inCell: 0, image: 0, isSpline: 0, width: 0, height: 0, hidden: 0,
+} // prettier-ignore
 const PAGE = 65536
 const COPIED = ['u', 'v', 'value', 'gradientU', 'gradientV', 'steepness'] as const
 const FLOAT_ARRAYS = [...COPIED, 'residual', 'distance'] as const
 
 /** Alignment's inner loops in WebAssembly, four samples at a time. */
 export class SimdKernel implements AlignmentKernel {
-  private readonly scratch: number
-  private readonly normal: number
-  private readonly right: number
-  private readonly sums: number
-  private readonly templateStart: number
-  private places: Places = { u: 0, v: 0, value: 0, gradientU: 0, gradientV: 0, steepness: 0, residual: 0, distance: 0, cell: 0, trust: 0, inCell: 0 } // prettier-ignore
+  private readonly start: number
+  private readonly level: Level = { ...NO_LEVEL }
   private template: TemplateLevel | null = null
   private image: PyramidLevel | null = null
-  private imagePlace = 0
-  private hiddenPlace = 0
   private floats: Float32Array
-  private doubles: Float64Array
+  /** Where the assembly reads and writes numbers: always the same bytes, but memory that grows is another buffer. */
+  private fields!: Int32Array
+  private motion!: Float64Array
+  private sums!: Float64Array
 
   private constructor(private readonly assembly: Assembly) {
-    const start = assembly.firstFreeByte()
-    this.scratch = start
-    this.normal = aligned(start + assembly.scratchBytes())
-    this.right = aligned(this.normal + 8 * 100)
-    this.sums = aligned(this.right + 8 * 10)
-    this.templateStart = aligned(this.sums + 8 * 8)
-    this.floats = new Float32Array(assembly.memory.buffer)
-    this.doubles = new Float64Array(assembly.memory.buffer)
+    assembly.configure(
+      TUKEY, EDGE_SLACK_PIXELS, TRUSTED, DISTRUSTED, SMALLEST_NOISE,
+      LEAST_SEEN, LEAST_SHARE, TRUSTING_ITERATIONS, DAMPING,
+    ) // prettier-ignore
+    this.start = assembly.firstFreeByte()
+    this.floats = this.viewMemory()
   }
 
   /** Null where WebAssembly's vectors are missing or forbidden. */
@@ -87,7 +106,7 @@ export class SimdKernel implements AlignmentKernel {
     const pyramid: PyramidLevel[] = [{ ...image, scale: 1 }]
     // It takes the room of the template and the picture, which are loaded anew for what comes next.
     this.template = this.image = null
-    const row = this.templateStart
+    const row = this.start
     let from = aligned(row + 4 * image.width)
     this.reserve(from + 8 * image.data.length + PAGE)
     this.floats.set(image.data, from / 4)
@@ -104,102 +123,144 @@ export class SimdKernel implements AlignmentKernel {
   }
 
   load(template: TemplateLevel, image: PyramidLevel, hidden: PixelMask | null) {
-    const imagePlace = template === this.template ? this.imagePlace : this.loadTemplate(template)
+    const { level } = this
+    const imagePlace = template === this.template ? level.image : this.loadTemplate(template)
     const pixels = image.width * image.height
     const hiddenPlace = aligned(imagePlace + 4 * pixels)
     this.reserve(hiddenPlace + (hidden ? pixels : 0))
-    if (image !== this.image || imagePlace !== this.imagePlace) this.floats.set(image.data, imagePlace / 4)
+    if (image !== this.image || imagePlace !== level.image) {
+      this.floats.set(image.data, imagePlace / 4)
+      if (isSplined(image)) this.assembly.toCoefficients(imagePlace, image.width, image.height)
+    }
     if (hidden) new Uint8Array(this.assembly.memory.buffer, hiddenPlace, pixels).set(hidden.data)
     this.template = template
     this.image = image
-    this.imagePlace = imagePlace
-    this.hiddenPlace = hidden ? hiddenPlace : 0
+    level.image = imagePlace
+    level.isSpline = Number(isSplined(image))
+    level.width = image.width
+    level.height = image.height
+    level.hidden = hidden ? hiddenPlace : 0
+    let next = 0
+    for (const field in level) this.fields[next++] = level[field as keyof Level]
   }
 
-  residuals(h: Matrix3, { gain, bias }: Exposure) {
-    const { places, assembly } = this
-    const image = this.image!
-    const { count, scale } = this.template!
-    // To the picture's own pixels, centres on whole numbers: small numbers, since they become 32-bit floats.
-    const [x, y] = [image.left / scale + 0.5, image.top / scale + 0.5]
-    const [h6, h7, h8] = [h[6]!, h[7]!, h[8]!]
-    const seen = assembly.residuals(
-      padded(count), places.u, places.v, places.value,
-      this.imagePlace, image.width, image.height, this.hiddenPlace,
-      h[0]! / scale - x * h6, h[1]! / scale - x * h7, h[2]! / scale - x * h8,
-      h[3]! / scale - y * h6, h[4]! / scale - y * h7, h[5]! / scale - y * h8,
-      h6, h7, h8, gain, bias, places.residual, places.distance,
-    ) // prettier-ignore
-    const noise = seen === 0 ? 0 : 1.4826 * assembly.median(places.distance, seen)
-    return { count: seen, noise: Math.max(SMALLEST_NOISE, noise) }
+  residuals(h: Matrix3, exposure: Exposure) {
+    this.setMotion(h, exposure)
+    const count = this.assembly.residuals()
+    return { count, noise: this.assembly.noiseOf(count) }
   }
 
   lastResiduals(): Float32Array {
-    const start = this.places.residual / 4
+    const start = this.level.residual / 4
     return this.floats.subarray(start, start + this.template!.count)
   }
 
-  normalEquations(
-    model: PlanarModel,
-    gain: number,
-    noise: number,
-    isCellwise: boolean,
-    normal: Float64Array,
-    right: Float64Array,
-  ) {
-    const { places, assembly } = this
-    const { count, cellCount } = this.template!
-    if (isCellwise) {
-      assembly.cellTrust(
-        count, places.residual, places.steepness, places.cell, TUKEY, noise, EDGE_SLACK_PIXELS,
-        cellCount, TRUSTED, DISTRUSTED, places.trust, places.inCell,
-      ) // prettier-ignore
-    }
-    assembly.normalEquations(
-      PARAMETERS[model], padded(count), places.u, places.v, places.gradientU, places.gradientV, places.value,
-      places.residual, places.steepness, places.cell, isCellwise ? places.trust : 0,
-      gain, TUKEY, noise, EDGE_SLACK_PIXELS, this.scratch, this.normal, this.right,
-    ) // prettier-ignore
-    const { doubles } = this
-    for (let i = 0; i < normal.length; i++) normal[i] = doubles[this.normal / 8 + i]!
-    for (let i = 0; i < right.length; i++) right[i] = doubles[this.right / 8 + i]!
+  shown(h: Matrix3) {
+    this.setMotion(h, { gain: 0, bias: 0 })
+    const count = this.assembly.shown()
+    return { count, middle: count ? this.sums[0]! : NaN, spread: count ? this.sums[1]! : NaN }
   }
 
-  judge({ gain, bias }: Exposure, noise: number, onlyAgreeing: boolean): Judgement {
-    const { places, sums } = this
-    const { count } = this.template!
-    this.assembly.judgementSums(
-      padded(count), places.residual, places.steepness, places.value,
-      gain, bias, TUKEY, noise, EDGE_SLACK_PIXELS, Number(onlyAgreeing), sums,
-    ) // prettier-ignore
-    return judgementOf(count, this.doubles, sums / 8)
+  align(model: PlanarModel, h: Matrix3, exposure: Exposure, smallestStep: number, mostSteps: number): Aligned {
+    this.setMotion(h, exposure)
+    const isHeld = this.assembly.align(PARAMETERS[model], smallestStep, mostSteps) !== 0
+    const m = this.motion
+    const [x, y, scale] = this.ownPixels()
+    const out = new Float64Array(9)
+    for (let i = 0; i < 3; i++) {
+      out[i] = (m[i]! + x * m[6 + i]!) * scale
+      out[3 + i] = (m[3 + i]! + y * m[6 + i]!) * scale
+      out[6 + i] = m[6 + i]!
+    }
+    return { h: out, exposure: { gain: m[9]!, bias: m[10]! }, isHeld }
+  }
+
+  judge(h: Matrix3, exposure: Exposure, onlyAgreeing: boolean, noise?: number): Judgement {
+    const { noise: own } = this.residuals(h, exposure)
+    this.assembly.judgementSums(noise ?? own, Number(onlyAgreeing))
+    return judgementOf(this.template!.count, this.sums)
+  }
+
+  correlations(samples: ShiftSamples, image: PyramidLevel, [left, top, right, bottom]: ShiftWindow): Float64Array {
+    const { width, height } = image
+    const { columns, rows, sum, squares } = samples
+    const count = samples.values.length
+    const across = right - left + 1
+    const out = new Float64Array(across * (bottom - top + 1))
+    const isRowInside = samples.firstColumn + left >= 0 && samples.lastColumn + right < width
+    this.template = this.image = null
+    const values = this.start
+    const places = aligned(values + 4 * count)
+    const work = aligned(places + 4 * count)
+    const scores = aligned(work + 3 * 4 * padded(across))
+    const picture = aligned(scores + 8 * across)
+    // Vectors look up to three pixels beyond the last.
+    this.reserve(picture + 4 * width * height + PAGE)
+    const { floats } = this
+    const placeAt = new Int32Array(floats.buffer, places, count)
+    floats.set(samples.values, values / 4)
+    floats.set(image.data, picture / 4)
+    for (let n = 0; n < count; n++) placeAt[n] = (rows[n]! + top) * width + columns[n]! + left
+    for (let dy = top; dy <= bottom; dy++) {
+      const at = (dy - top) * across
+      if (isRowInside && samples.firstRow + dy >= 0 && samples.lastRow + dy < height) {
+        const from = picture + 4 * (dy - top) * width
+        this.assembly.correlations(values, places, count, sum, squares, from, across, work, scores)
+        out.set(new Float64Array(floats.buffer, scores, across), at)
+      } else for (let dx = left; dx <= right; dx++) out[at + dx - left] = correlationAt(image, samples, dx, dy)
+    }
+    return out
+  }
+
+  /** Where the picture's first pixel centre is, and how wide its pixels are: it is matched in pixels of its own. */
+  private ownPixels(): [x: number, y: number, scale: number] {
+    const { left, top } = this.image!
+    const { scale } = this.template!
+    return [left / scale + 0.5, top / scale + 0.5, scale]
+  }
+
+  private setMotion(h: Matrix3, { gain, bias }: Exposure) {
+    const { motion } = this
+    const [x, y, scale] = this.ownPixels()
+    for (let i = 0; i < 3; i++) {
+      // Small numbers, since they become 32-bit floats.
+      motion[i] = h[i]! / scale - x * h[6 + i]!
+      motion[3 + i] = h[3 + i]! / scale - y * h[6 + i]!
+      motion[6 + i] = h[6 + i]!
+    }
+    motion[9] = gain
+    motion[10] = bias
   }
 
   /** @returns the first byte behind the template */
   private loadTemplate(template: TemplateLevel): number {
     const room = padded(template.count)
-    const places = { ...this.places }
-    let next = this.templateStart
+    const { level } = this
+    let next = this.start
     for (const name of FLOAT_ARRAYS) {
-      places[name] = next
+      level[name] = next
       next = aligned(next + 4 * room)
     }
-    places.cell = next
+    level.cell = next
     next = aligned(next + 2 * room)
-    places.trust = next
+    level.trust = next
     next = aligned(next + 4 * template.cellCount)
-    places.inCell = next
+    level.inCell = next
     next = aligned(next + 4 * template.cellCount)
+    level.samples = template.count
+    level.count = room
+    level.cells = template.cellCount
+    // The picture has to move along.
+    level.image = 0
     this.reserve(next)
     for (const name of COPIED) {
-      this.floats.set(template[name], places[name] / 4)
+      this.floats.set(template[name], level[name] / 4)
       // Positions that are no numbers count as outside the picture.
-      this.floats.fill(name === 'u' ? NaN : 0, places[name] / 4 + template.count, places[name] / 4 + room)
+      this.floats.fill(name === 'u' ? NaN : 0, level[name] / 4 + template.count, level[name] / 4 + room)
     }
-    const cells = new Uint16Array(this.assembly.memory.buffer, places.cell, room)
+    const cells = new Uint16Array(this.assembly.memory.buffer, level.cell, room)
     cells.set(template.cell)
     cells.fill(0, template.count)
-    this.places = places
     return next
   }
 
@@ -208,8 +269,16 @@ export class SimdKernel implements AlignmentKernel {
     const missing = bytes - memory.buffer.byteLength
     if (missing <= 0) return
     memory.grow(Math.ceil(missing / PAGE))
-    this.floats = new Float32Array(memory.buffer)
-    this.doubles = new Float64Array(memory.buffer)
+    this.floats = this.viewMemory()
+  }
+
+  private viewMemory(): Float32Array {
+    const { assembly } = this
+    const { buffer } = assembly.memory
+    this.fields = new Int32Array(buffer, assembly.levelPlace(), Object.keys(NO_LEVEL).length)
+    this.motion = new Float64Array(buffer, assembly.motionPlace(), 11)
+    this.sums = new Float64Array(buffer, assembly.sumsPlace(), 8)
+    return new Float32Array(buffer)
   }
 }
 

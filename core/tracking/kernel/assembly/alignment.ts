@@ -8,36 +8,119 @@ const BLOCK_BYTES: usize = 4 * 128
 /** Most rows of the normal equations: eight parameters, gain and bias. */
 const MOST_ROWS: i32 = 10
 
+/** What the other functions work on: a level's samples and the picture they are compared with. Pointers, counts, sizes. */
+@unmanaged
+class Level {
+  /** Samples, and the same made a multiple of four. */
+  samples: i32
+  count: i32
+  u: usize
+  v: usize
+  value: usize
+  gradientU: usize
+  gradientV: usize
+  steepness: usize
+  residual: usize
+  distance: usize
+  cell: usize
+  cells: i32
+  trust: usize
+  inCell: usize
+  /** The picture's values, or the coefficients of its cubic B-spline. */
+  image: usize
+  isSpline: i32
+  width: i32
+  height: i32
+  /** A byte for each pixel of the picture, or 0 when nothing is hidden. */
+  hidden: usize
+}
+
+/** A motion, pattern coordinates to the picture's own pixels with centres on whole numbers, and the exposure. */
+@unmanaged
+class Motion {
+  h00: f64
+  h01: f64
+  h02: f64
+  h10: f64
+  h11: f64
+  h12: f64
+  h20: f64
+  h21: f64
+  h22: f64
+  gain: f64
+  bias: f64
+}
+
+const level = changetype<Level>(memory.data(19 * 4, 16))
+const motion = changetype<Motion>(memory.data(11 * 8, 16))
+const sums: usize = memory.data(8 * 8, 16)
+const normal: usize = memory.data(10 * 10 * 8, 16)
+const right: usize = memory.data(10 * 8, 16)
+/** Rows of a block, plain and weighted, and its residuals. */
+const plain: usize = memory.data(10 * 4 * 128, 16)
+const weighted: usize = memory.data(10 * 4 * 128, 16)
+const left: usize = memory.data(4 * 128, 16)
+
 /** First byte that the caller may use. */
 export function firstFreeByte(): usize {
   return (__heap_base + 15) & ~15
 }
 
-/** Bytes of room that {@link normalEquations} needs for the rows of a block, plain and weighted, and the residuals. */
-export function scratchBytes(): usize {
-  return (2 * MOST_ROWS + 1) * BLOCK_BYTES
+/** The one {@link Level}, whose fields the caller writes. */
+export function levelPlace(): usize {
+  return changetype<usize>(level)
 }
 
-// Catmull-Rom weights of the four neighbours at a fraction f.
+/** The one {@link Motion}, which the caller writes and {@link align} changes. */
+export function motionPlace(): usize {
+  return changetype<usize>(motion)
+}
+
+/** Eight 64-bit floats for results. */
+export function sumsPlace(): usize {
+  return sums
+}
+
+let tukey: f32
+let slack: f32
+let trusted: f32
+let distrusted: f32
+let smallestNoise: f32
+let leastSeen: i32
+let leastShare: f64
+let trustingIterations: i32
+let damping: f64
+
+/** The limits that AlignmentKernel names, given once. */
+export function configure(
+  ofTukey: f32, ofSlack: f32, ofTrusted: f32, ofDistrusted: f32, ofSmallestNoise: f32,
+  ofLeastSeen: i32, ofLeastShare: f64, ofTrustingIterations: i32, ofDamping: f64,
+): void {
+  tukey = ofTukey
+  slack = ofSlack
+  trusted = ofTrusted
+  distrusted = ofDistrusted
+  smallestNoise = ofSmallestNoise
+  leastSeen = ofLeastSeen
+  leastShare = ofLeastShare
+  trustingIterations = ofTrustingIterations
+  damping = ofDamping
+}
+
+// Weights of four neighbours at a fraction f between the two middle ones, of cubics that are f^2 (a + b f) at an outer and
+// c + f^2 (d + e f) at an inner neighbour.
 // @ts-ignore: decorator
 @inline
-function weightA(f: v128): v128 {
-  return f32x4.mul(f, f32x4.add(f32x4.splat(-0.5), f32x4.mul(f, f32x4.sub(f32x4.splat(1), f32x4.mul(f32x4.splat(0.5), f)))))
+function outerWeight(f: v128, a: f32, b: f32): v128 {
+  return f32x4.mul(f32x4.mul(f, f), f32x4.add(f32x4.splat(a), f32x4.mul(f32x4.splat(b), f)))
 }
 // @ts-ignore: decorator
 @inline
-function weightB(f: v128): v128 {
-  return f32x4.add(f32x4.splat(1), f32x4.mul(f32x4.mul(f, f), f32x4.add(f32x4.splat(-2.5), f32x4.mul(f32x4.splat(1.5), f))))
-}
-// @ts-ignore: decorator
-@inline
-function weightC(f: v128): v128 {
-  return f32x4.mul(f, f32x4.add(f32x4.splat(0.5), f32x4.mul(f, f32x4.sub(f32x4.splat(2), f32x4.mul(f32x4.splat(1.5), f)))))
-}
-// @ts-ignore: decorator
-@inline
-function weightD(f: v128): v128 {
-  return f32x4.mul(f32x4.mul(f, f), f32x4.add(f32x4.splat(-0.5), f32x4.mul(f32x4.splat(0.5), f)))
+function innerWeight(f: v128, c: f32, d: f32, e: f32): v128 {
+  return f32x4.add(
+    f32x4.splat(c),
+    f32x4.mul(f32x4.mul(f, f), f32x4.add(f32x4.splat(d), f32x4.mul(f32x4.splat(e), f))),
+  )
 }
 
 /** Four neighbouring columns, each summed over its four rows. */
@@ -57,23 +140,43 @@ function columns(at: usize, stride: usize, a: f32, b: f32, c: f32, d: f32): v128
  * Residuals I(H x) - gain T(x) - bias of all samples, NaN outside the picture and where it is hidden; their absolute
  * values go to `distance` one behind the other.
  *
- * @param hidden  a byte for each pixel of the picture, or 0 when nothing is hidden
- * @param h00     and on: pattern coordinates to the picture's own pixels, centres on whole numbers
  * @returns how many samples are seen
  */
-export function residuals(
-  count: i32, u: usize, v: usize, value: usize,
-  image: usize, width: i32, height: i32, hidden: usize,
-  h00: f32, h01: f32, h02: f32, h10: f32, h11: f32, h12: f32, h20: f32, h21: f32, h22: f32,
-  gain: f32, bias: f32, residual: usize, distance: usize,
-): i32 {
+export function residuals(): i32 {
+  const u = level.u
+  const v = level.v
+  const value = level.value
+  const image = level.image
+  const width = level.width
+  const height = level.height
+  const hidden = level.hidden
+  const residual = level.residual
+  const distance = level.distance
+  const h00 = <f32>motion.h00
+  const h01 = <f32>motion.h01
+  const h02 = <f32>motion.h02
+  const h10 = <f32>motion.h10
+  const h11 = <f32>motion.h11
+  const h12 = <f32>motion.h12
+  const h20 = <f32>motion.h20
+  const h21 = <f32>motion.h21
+  const h22 = <f32>motion.h22
+  const gain = <f32>motion.gain
+  const bias = <f32>motion.bias
+  // The uniform cubic B-spline, or Catmull and Rom's cubic.
+  const isSpline = level.isSpline
+  const a: f32 = isSpline ? 0 : -0.5
+  const b: f32 = isSpline ? 1.0 / 6 : 0.5
+  const c: f32 = isSpline ? 2.0 / 3 : 1
+  const d: f32 = isSpline ? -1 : -2.5
+  const e: f32 = isSpline ? 0.5 : 1.5
   const one = f32x4.splat(1)
   const mostX = f32x4.splat(<f32>(width - 2))
   const mostY = f32x4.splat(<f32>(height - 2))
   const stride = <usize>width << 2
   const end = distance
   let next = distance
-  for (let n: usize = 0; n < <usize>count << 2; n += 16) {
+  for (let n: usize = 0; n < <usize>level.count << 2; n += 16) {
     const un = v128.load(u + n)
     const vn = v128.load(v + n)
     const w = f32x4.add(f32x4.add(f32x4.mul(f32x4.splat(h20), un), f32x4.mul(f32x4.splat(h21), vn)), f32x4.splat(h22))
@@ -109,10 +212,12 @@ export function residuals(
       i32x4.mul(i32x4.sub(i32x4.trunc_sat_f32x4_s(wholeY), i32x4.splat(1)), i32x4.splat(width)),
       i32x4.sub(i32x4.trunc_sat_f32x4_s(wholeX), i32x4.splat(1)),
     )
-    const ay = weightA(fy)
-    const by = weightB(fy)
-    const cy = weightC(fy)
-    const dy = weightD(fy)
+    const gx = f32x4.sub(one, fx)
+    const gy = f32x4.sub(one, fy)
+    const ay = outerWeight(gy, a, b)
+    const by = innerWeight(fy, c, d, e)
+    const cy = innerWeight(gy, c, d, e)
+    const dy = outerWeight(fy, a, b)
     const c0 = columns(image + (<usize>i32x4.extract_lane(first, 0) << 2), stride, f32x4.extract_lane(ay, 0), f32x4.extract_lane(by, 0), f32x4.extract_lane(cy, 0), f32x4.extract_lane(dy, 0))
     const c1 = columns(image + (<usize>i32x4.extract_lane(first, 1) << 2), stride, f32x4.extract_lane(ay, 1), f32x4.extract_lane(by, 1), f32x4.extract_lane(cy, 1), f32x4.extract_lane(dy, 1))
     const c2 = columns(image + (<usize>i32x4.extract_lane(first, 2) << 2), stride, f32x4.extract_lane(ay, 2), f32x4.extract_lane(by, 2), f32x4.extract_lane(cy, 2), f32x4.extract_lane(dy, 2))
@@ -124,12 +229,12 @@ export function residuals(
     const t3 = v128.shuffle<i32>(c2, c3, 2, 6, 3, 7)
     const picture = f32x4.add(
       f32x4.add(
-        f32x4.mul(weightA(fx), v128.shuffle<i64>(t0, t1, 0, 2)),
-        f32x4.mul(weightB(fx), v128.shuffle<i64>(t0, t1, 1, 3)),
+        f32x4.mul(outerWeight(gx, a, b), v128.shuffle<i64>(t0, t1, 0, 2)),
+        f32x4.mul(innerWeight(fx, c, d, e), v128.shuffle<i64>(t0, t1, 1, 3)),
       ),
       f32x4.add(
-        f32x4.mul(weightC(fx), v128.shuffle<i64>(t2, t3, 0, 2)),
-        f32x4.mul(weightD(fx), v128.shuffle<i64>(t2, t3, 1, 3)),
+        f32x4.mul(innerWeight(gx, c, d, e), v128.shuffle<i64>(t2, t3, 0, 2)),
+        f32x4.mul(outerWeight(fx, a, b), v128.shuffle<i64>(t2, t3, 1, 3)),
       ),
     )
     const r = f32x4.sub(
@@ -152,8 +257,34 @@ export function residuals(
   return <i32>((next - end) >> 2)
 }
 
+/** Robust noise of the last residuals, of which so many are seen. */
+export function noiseOf(seen: i32): f32 {
+  return seen == 0 ? smallestNoise : max<f32>(smallestNoise, <f32>1.4826 * median(level.distance, seen))
+}
+
+/** Median of what the samples show under the motion, and median absolute deviation, into sums; how many are seen. */
+export function shown(): i32 {
+  motion.gain = 0
+  motion.bias = 0
+  const seen = residuals()
+  if (seen == 0) return 0
+  const values = level.distance
+  let next = values
+  for (let n: usize = 0; n < <usize>level.samples << 2; n += 4) {
+    const value = load<f32>(level.residual + n)
+    if (value != value) continue
+    store<f32>(next, value)
+    next += 4
+  }
+  const middle = median(values, seen)
+  for (let at = values; at < next; at += 4) store<f32>(at, Mathf.abs(load<f32>(at) - middle))
+  store<f64>(sums, <f64>middle)
+  store<f64>(sums + 8, <f64>median(values, seen))
+  return seen
+}
+
 /** Median by Hoare's selection; reorders the values. */
-export function median(values: usize, count: i32): f32 {
+function median(values: usize, count: i32): f32 {
   let low: usize = values
   let high: usize = values + (<usize>(count - 1) << 2)
   const middle: usize = values + (<usize>(count >> 1) << 2)
@@ -190,19 +321,22 @@ function biweight(r: v128, limit: v128): v128 {
 
 // @ts-ignore: decorator
 @inline
-function limitOf(steepness: usize, tukey: f32, noise: f32, slack: f32): v128 {
+function limitOf(steepness: usize, noise: f32): v128 {
   return f32x4.mul(f32x4.splat(tukey),
     f32x4.add(f32x4.splat(noise), f32x4.mul(f32x4.splat(slack), v128.load(steepness))))
 }
 
 /** How far each cell is to be trusted, 0..1: 1 up to the share `trusted` of outliers, 0 from `distrusted` on. */
-export function cellTrust(
-  count: i32, residual: usize, steepness: usize, cell: usize, tukey: f32, noise: f32, slack: f32,
-  cells: i32, trusted: f32, distrusted: f32, trust: usize, inCell: usize,
-): void {
+function cellTrust(noise: f32): void {
+  const residual = level.residual
+  const steepness = level.steepness
+  const cell = level.cell
+  const cells = level.cells
+  const trust = level.trust
+  const inCell = level.inCell
   memory.fill(trust, 0, <usize>cells << 2)
   memory.fill(inCell, 0, <usize>cells << 2)
-  for (let n = 0; n < count; n++) {
+  for (let n = 0; n < level.samples; n++) {
     const r = load<f32>(residual + (<usize>n << 2))
     if (r != r) continue
     const at = <usize>load<u16>(cell + (<usize>n << 1)) << 2
@@ -233,35 +367,38 @@ function addTo(at: usize, sum: v128): void {
 /** Writes one row of a block, plain and weighted. */
 // @ts-ignore: decorator
 @inline
-function putRow(plain: usize, weighted: usize, row: i32, at: usize, a: v128, w: v128): void {
+function putRow(row: i32, at: usize, a: v128, w: v128): void {
   v128.store(plain + <usize>row * BLOCK_BYTES + at, a)
   v128.store(weighted + <usize>row * BLOCK_BYTES + at, f32x4.mul(w, a))
 }
 
 /**
- * Lower triangle of the weighted normal equations of a model's parameters, gain and bias, and their right side.
+ * Lower triangle of the weighted normal equations of a model's parameters, gain and bias, and their right side; entries
+ * above the diagonal are not to be read.
  *
  * @param parameters  2, 4, 6 or 8: position, similarity, affine, perspective
  * @param trust       weight of each cell, or 0 when all are trusted
- * @param normal      (parameters + 2)^2 64-bit floats; entries above the diagonal are not to be read
  */
-export function normalEquations(
-  parameters: i32, count: i32, u: usize, v: usize, gradientU: usize, gradientV: usize, value: usize,
-  residual: usize, steepness: usize, cell: usize, trust: usize,
-  gain: f32, tukey: f32, noise: f32, slack: f32, scratch: usize, normal: usize, right: usize,
-): void {
+function normalEquations(parameters: i32, noise: f32, trust: usize): void {
+  const u = level.u
+  const v = level.v
+  const value = level.value
+  const gradientU = level.gradientU
+  const gradientV = level.gradientV
+  const residual = level.residual
+  const steepness = level.steepness
+  const cell = level.cell
+  const count = level.count
+  const gain = <f32>motion.gain
   const rows = parameters + 2
   memory.fill(normal, 0, <usize>(rows * rows) << 3)
   memory.fill(right, 0, <usize>rows << 3)
-  const plain = scratch
-  const weighted = scratch + <usize>MOST_ROWS * BLOCK_BYTES
-  const left = scratch + <usize>(2 * MOST_ROWS) * BLOCK_BYTES
   for (let start = 0; start < count; start += BLOCK) {
     const length = <usize>min(BLOCK, (count - start + 3) & ~3) << 2
     for (let at: usize = 0; at < length; at += 16) {
       const n = (<usize>start << 2) + at
       const r = v128.load(residual + n)
-      let w = biweight(r, limitOf(steepness + n, tukey, noise, slack))
+      let w = biweight(r, limitOf(steepness + n, noise))
       if (trust != 0) {
         const cells = cell + (n >> 1)
         w = f32x4.mul(w, f32x4(
@@ -277,33 +414,33 @@ export function normalEquations(
       const gu = f32x4.mul(v128.load(gradientU + n), f32x4.splat(gain))
       const gv = f32x4.mul(v128.load(gradientV + n), f32x4.splat(gain))
       if (parameters == 2) {
-        putRow(plain, weighted, 0, at, gu, w)
-        putRow(plain, weighted, 1, at, gv, w)
+        putRow(0, at, gu, w)
+        putRow(1, at, gv, w)
       } else if (parameters == 4) {
-        putRow(plain, weighted, 0, at, gu, w)
-        putRow(plain, weighted, 1, at, gv, w)
-        putRow(plain, weighted, 2, at, f32x4.add(f32x4.mul(gu, un), f32x4.mul(gv, vn)), w)
-        putRow(plain, weighted, 3, at, f32x4.sub(f32x4.mul(gv, un), f32x4.mul(gu, vn)), w)
+        putRow(0, at, gu, w)
+        putRow(1, at, gv, w)
+        putRow(2, at, f32x4.add(f32x4.mul(gu, un), f32x4.mul(gv, vn)), w)
+        putRow(3, at, f32x4.sub(f32x4.mul(gv, un), f32x4.mul(gu, vn)), w)
       } else if (parameters == 6) {
-        putRow(plain, weighted, 0, at, gu, w)
-        putRow(plain, weighted, 1, at, gv, w)
-        putRow(plain, weighted, 2, at, f32x4.mul(gu, un), w)
-        putRow(plain, weighted, 3, at, f32x4.mul(gu, vn), w)
-        putRow(plain, weighted, 4, at, f32x4.mul(gv, un), w)
-        putRow(plain, weighted, 5, at, f32x4.mul(gv, vn), w)
+        putRow(0, at, gu, w)
+        putRow(1, at, gv, w)
+        putRow(2, at, f32x4.mul(gu, un), w)
+        putRow(3, at, f32x4.mul(gu, vn), w)
+        putRow(4, at, f32x4.mul(gv, un), w)
+        putRow(5, at, f32x4.mul(gv, vn), w)
       } else {
         const radial = f32x4.neg(f32x4.add(f32x4.mul(gu, un), f32x4.mul(gv, vn)))
-        putRow(plain, weighted, 0, at, f32x4.mul(gu, un), w)
-        putRow(plain, weighted, 1, at, f32x4.mul(gu, vn), w)
-        putRow(plain, weighted, 2, at, gu, w)
-        putRow(plain, weighted, 3, at, f32x4.mul(gv, un), w)
-        putRow(plain, weighted, 4, at, f32x4.mul(gv, vn), w)
-        putRow(plain, weighted, 5, at, gv, w)
-        putRow(plain, weighted, 6, at, f32x4.mul(radial, un), w)
-        putRow(plain, weighted, 7, at, f32x4.mul(radial, vn), w)
+        putRow(0, at, f32x4.mul(gu, un), w)
+        putRow(1, at, f32x4.mul(gu, vn), w)
+        putRow(2, at, gu, w)
+        putRow(3, at, f32x4.mul(gv, un), w)
+        putRow(4, at, f32x4.mul(gv, vn), w)
+        putRow(5, at, gv, w)
+        putRow(6, at, f32x4.mul(radial, un), w)
+        putRow(7, at, f32x4.mul(radial, vn), w)
       }
-      putRow(plain, weighted, parameters, at, v128.load(value + n), w)
-      putRow(plain, weighted, parameters + 1, at, f32x4.splat(1), w)
+      putRow(parameters, at, v128.load(value + n), w)
+      putRow(parameters + 1, at, f32x4.splat(1), w)
     }
     for (let i = 0; i < rows; i++) {
       const weightedRow = weighted + <usize>i * BLOCK_BYTES
@@ -331,15 +468,145 @@ export function normalEquations(
 }
 
 /**
+ * Solves A x = b for a symmetric positive definite A by Cholesky's factorisation, in place; false when A is not.
+ *
+ * @param a  lower triangle, read and overwritten
+ * @param b  overwritten with x
+ */
+function solveSymmetric(a: usize, b: usize, size: i32): bool {
+  const at = (base: usize, i: i32, j: i32, size: i32): usize => base + (<usize>(i * size + j) << 3)
+  for (let j = 0; j < size; j++) {
+    for (let i = j; i < size; i++) {
+      let sum = load<f64>(at(a, i, j, size))
+      for (let k = 0; k < j; k++) sum -= load<f64>(at(a, i, k, size)) * load<f64>(at(a, j, k, size))
+      if (i == j) {
+        if (!(sum > 0)) return false
+        sum = Math.sqrt(sum)
+      } else sum /= load<f64>(at(a, j, j, size))
+      store<f64>(at(a, i, j, size), sum)
+    }
+  }
+  for (let i = 0; i < size; i++) {
+    let sum = load<f64>(at(b, i, 0, 1))
+    for (let k = 0; k < i; k++) sum -= load<f64>(at(a, i, k, size)) * load<f64>(at(b, k, 0, 1))
+    store<f64>(at(b, i, 0, 1), sum / load<f64>(at(a, i, i, size)))
+  }
+  for (let i = size - 1; i >= 0; i--) {
+    let sum = load<f64>(at(b, i, 0, 1))
+    for (let k = i + 1; k < size; k++) sum -= load<f64>(at(a, k, i, size)) * load<f64>(at(b, k, 0, 1))
+    store<f64>(at(b, i, 0, 1), sum / load<f64>(at(a, i, i, size)))
+  }
+  return true
+}
+
+/** One of the solved parameters. */
+// @ts-ignore: decorator
+@inline
+function solved(i: i32): f64 {
+  return load<f64>(right + (<usize>i << 3))
+}
+
+/** The motion times the inverse of the step that the solved parameters make. */
+function takeStep(parameters: i32): void {
+  let a: f64 = 1
+  let b: f64 = 0
+  let c: f64 = solved(0)
+  let d: f64 = 0
+  let e: f64 = 1
+  let f: f64 = solved(1)
+  let g: f64 = 0
+  let h: f64 = 0
+  if (parameters == 4) {
+    a = e = 1 + solved(2)
+    d = solved(3)
+    b = -d
+  } else if (parameters == 6) {
+    a = 1 + solved(2)
+    b = solved(3)
+    d = solved(4)
+    e = 1 + solved(5)
+  } else if (parameters == 8) {
+    a = 1 + solved(0)
+    b = solved(1)
+    c = solved(2)
+    d = solved(3)
+    e = 1 + solved(4)
+    f = solved(5)
+    g = solved(6)
+    h = solved(7)
+  }
+  const i00 = e - f * h
+  const i10 = f * g - d
+  const i20 = d * h - e * g
+  const scale = 1 / (a * i00 + b * i10 + c * i20)
+  const i01 = c * h - b
+  const i02 = b * f - c * e
+  const i11 = a - c * g
+  const i12 = c * d - a * f
+  const i21 = b * g - a * h
+  const i22 = a * e - b * d
+  const m = motion
+  const x0 = (m.h00 * i00 + m.h01 * i10 + m.h02 * i20) * scale
+  const x1 = (m.h00 * i01 + m.h01 * i11 + m.h02 * i21) * scale
+  m.h02 = (m.h00 * i02 + m.h01 * i12 + m.h02 * i22) * scale
+  m.h00 = x0
+  m.h01 = x1
+  const y0 = (m.h10 * i00 + m.h11 * i10 + m.h12 * i20) * scale
+  const y1 = (m.h10 * i01 + m.h11 * i11 + m.h12 * i21) * scale
+  m.h12 = (m.h10 * i02 + m.h11 * i12 + m.h12 * i22) * scale
+  m.h10 = y0
+  m.h11 = y1
+  const w0 = (m.h20 * i00 + m.h21 * i10 + m.h22 * i20) * scale
+  const w1 = (m.h20 * i01 + m.h21 * i11 + m.h22 * i21) * scale
+  m.h22 = (m.h20 * i02 + m.h21 * i12 + m.h22 * i22) * scale
+  m.h20 = w0
+  m.h21 = w1
+}
+
+/**
+ * Brings the motion and the exposure to where the picture agrees with the samples, step by step.
+ *
+ * @param parameters    2, 4, 6 or 8: position, similarity, affine, perspective
+ * @param smallestStep  largest change of a motion parameter below which it stops
+ * @param mostSteps     steps after which it stops in any case
+ * @returns whether there was enough to see, and it held the motion in all directions
+ */
+export function align(parameters: i32, smallestStep: f64, mostSteps: i32): bool {
+  const size = parameters + 2
+  for (let iteration = 0; iteration < mostSteps; iteration++) {
+    const seen = residuals()
+    if (seen < leastSeen || <f64>seen < leastShare * <f64>level.samples) return false
+    const noise = noiseOf(seen)
+    const isCellwise = iteration >= trustingIterations
+    if (isCellwise) cellTrust(noise)
+    normalEquations(parameters, noise, isCellwise ? level.trust : 0)
+    for (let i = 0; i < size; i++) {
+      const at = normal + (<usize>(i * size + i) << 3)
+      store<f64>(at, load<f64>(at) * (1 + damping))
+    }
+    if (!solveSymmetric(normal, right, size)) return false
+    takeStep(parameters)
+    motion.gain += solved(size - 2)
+    motion.bias += solved(size - 1)
+    let largest: f64 = 0
+    for (let i = 0; i < parameters; i++) largest = max(largest, Math.abs(solved(i)))
+    if (largest < smallestStep) break
+  }
+  return true
+}
+
+/**
  * Sums for the judgement of a motion: samples that count, samples that agree, squares of the residuals of these, and of
  * those that count the sums of T, I, T^2, I^2, T I, as eight 64-bit floats.
  *
  * @param onlyAgreeing  whether only samples that agree count
  */
-export function judgementSums(
-  count: i32, residual: usize, steepness: usize, value: usize,
-  gain: f32, bias: f32, tukey: f32, noise: f32, slack: f32, onlyAgreeing: bool, sums: usize,
-): void {
+export function judgementSums(noise: f32, onlyAgreeing: bool): void {
+  const residual = level.residual
+  const steepness = level.steepness
+  const value = level.value
+  const gain = <f32>motion.gain
+  const bias = <f32>motion.bias
   let seenCount = 0
   let agreeingCount = 0
   let squares = f64x2.splat(0)
@@ -348,9 +615,9 @@ export function judgementSums(
   let stt = f64x2.splat(0)
   let sii = f64x2.splat(0)
   let sti = f64x2.splat(0)
-  for (let n: usize = 0; n < <usize>count << 2; n += 16) {
+  for (let n: usize = 0; n < <usize>level.count << 2; n += 16) {
     const r = v128.load(residual + n)
-    const agrees = f32x4.lt(f32x4.abs(r), limitOf(steepness + n, tukey, noise, slack))
+    const agrees = f32x4.lt(f32x4.abs(r), limitOf(steepness + n, noise))
     const counts = onlyAgreeing ? agrees : f32x4.eq(r, r)
     agreeingCount += popcnt(i32x4.bitmask(agrees))
     seenCount += popcnt(i32x4.bitmask(counts))
@@ -430,4 +697,162 @@ function halvedAt(row: usize, width: i32, x: i32): f32 {
   const c = load<f32>(row + (<usize>min(last, 2 * x + 1) << 2))
   const d = load<f32>(row + (<usize>min(last, 2 * x + 2) << 2))
   return (a + 3 * (b + c) + d) * 0.125
+}
+
+/** Pole of the cubic B-spline's inverse filter, the square root of 3 less 2, and pixels after which it has died away. */
+const POLE: f32 = -0.26794919
+const POLE_REACH: i32 = 12
+const LAST: f32 = POLE / (POLE * POLE - 1)
+
+/**
+ * Turns a picture into the coefficients of the cubic B-spline that goes through its pixels, in place; beyond its edges
+ * it is mirrored. Pictures of fewer than four pixels across or down, in which nothing can be looked up, stay as they are.
+ */
+export function toCoefficients(image: usize, width: i32, height: i32): void {
+  if (width < 4 || height < 4) return
+  const stride = <usize>width << 2
+  let y = 0
+  for (; y + 4 <= height; y += 4) filterFourRows(image + <usize>y * stride, stride, width)
+  for (; y < height; y++) filterRow(image + <usize>y * stride, width)
+  filterColumns(image, stride, height)
+}
+
+/** The filter down all columns at once, row by row. */
+function filterColumns(image: usize, stride: usize, height: i32): void {
+  addRow(image, image, stride, 0, 6)
+  let power: f32 = 6
+  for (let k = 1; k < min(height, POLE_REACH); k++) {
+    power *= POLE
+    addRow(image, image + <usize>k * stride, stride, 1, power)
+  }
+  let row = image
+  for (let k = 1; k < height; k++) {
+    row += stride
+    addRow(row, row - stride, stride, 6, POLE)
+  }
+  addRow(row, row - stride, stride, LAST, LAST * POLE)
+  for (let k = height - 2; k >= 0; k--) {
+    row -= stride
+    addRow(row, row + stride, stride, -POLE, POLE)
+  }
+}
+
+/** to = own * to + other * from, value by value. */
+function addRow(to: usize, from: usize, bytes: usize, own: f32, other: f32): void {
+  let x: usize = 0
+  for (; x + 16 <= bytes; x += 16) {
+    v128.store(
+      to + x,
+      f32x4.add(f32x4.mul(f32x4.splat(own), v128.load(to + x)), f32x4.mul(f32x4.splat(other), v128.load(from + x))),
+    )
+  }
+  for (; x < bytes; x += 4) store<f32>(to + x, own * load<f32>(to + x) + other * load<f32>(from + x))
+}
+
+// @ts-ignore: decorator
+@inline
+function loadColumn(at: usize, stride: usize): v128 {
+  return f32x4(load<f32>(at), load<f32>(at + stride), load<f32>(at + 2 * stride), load<f32>(at + 3 * stride))
+}
+
+// @ts-ignore: decorator
+@inline
+function storeColumn(at: usize, stride: usize, values: v128): void {
+  v128.store_lane<f32>(at, values, 0)
+  v128.store_lane<f32>(at + stride, values, 1)
+  v128.store_lane<f32>(at + 2 * stride, values, 2)
+  v128.store_lane<f32>(at + 3 * stride, values, 3)
+}
+
+/** The filter along four rows side by side: each step waits for the one before it. */
+function filterFourRows(rows: usize, stride: usize, width: i32): void {
+  const six = f32x4.splat(6)
+  const pole = f32x4.splat(POLE)
+  let sum = f32x4.splat(0)
+  let power: f32 = 1
+  for (let k = 0; k < min(width, POLE_REACH); k++) {
+    sum = f32x4.add(sum, f32x4.mul(f32x4.splat(power), loadColumn(rows + (<usize>k << 2), stride)))
+    power *= POLE
+  }
+  let now = f32x4.mul(six, sum)
+  let before = now
+  storeColumn(rows, stride, now)
+  let at = rows
+  for (let k = 1; k < width; k++) {
+    at += 4
+    before = now
+    now = f32x4.add(f32x4.mul(six, loadColumn(at, stride)), f32x4.mul(pole, before))
+    storeColumn(at, stride, now)
+  }
+  now = f32x4.mul(f32x4.splat(LAST), f32x4.add(now, f32x4.mul(pole, before)))
+  storeColumn(at, stride, now)
+  for (let k = width - 2; k >= 0; k--) {
+    at -= 4
+    now = f32x4.mul(pole, f32x4.sub(now, loadColumn(at, stride)))
+    storeColumn(at, stride, now)
+  }
+}
+
+/** The filter along one row. */
+function filterRow(row: usize, width: i32): void {
+  let sum: f32 = 0
+  let power: f32 = 1
+  for (let k = 0; k < min(width, POLE_REACH); k++) {
+    sum += power * load<f32>(row + (<usize>k << 2))
+    power *= POLE
+  }
+  let now: f32 = 6 * sum
+  store<f32>(row, now)
+  let at = row
+  for (let k = 1; k < width; k++) {
+    at += 4
+    now = 6 * load<f32>(at) + POLE * now
+    store<f32>(at, now)
+  }
+  now = LAST * (now + POLE * load<f32>(at - 4))
+  store<f32>(at, now)
+  for (let k = width - 2; k >= 0; k--) {
+    at -= 4
+    now = POLE * (now - load<f32>(at))
+    store<f32>(at, now)
+  }
+}
+
+/**
+ * Normalised cross-correlation of samples with a picture, for whole-pixel shifts in a row: 64-bit floats in `scores`.
+ *
+ * @param values   of the samples; `sum` and `squares` are theirs
+ * @param places   pixel of each sample under the first shift, counted from the picture's first one; all lie inside
+ * @param picture  its values
+ * @param shifts   how many, to the right
+ * @param work     room for three rows of 32-bit floats, as many as there are shifts and four more
+ */
+export function correlations(
+  values: usize, places: usize, count: i32, sum: f64, squares: f64, picture: usize, shifts: i32, work: usize,
+  scores: usize,
+): void {
+  const row = <usize>((shifts + 3) & ~3) << 2
+  memory.fill(work, 0, 3 * row)
+  for (let n: usize = 0; n < <usize>count << 2; n += 4) {
+    const value = f32x4.splat(load<f32>(values + n))
+    const from = picture + (<usize>load<i32>(places + n) << 2)
+    for (let x: usize = 0; x < row; x += 16) {
+      const i = v128.load(from + x)
+      const at = work + x
+      v128.store(at, f32x4.add(v128.load(at), i))
+      v128.store(at + row, f32x4.add(v128.load(at + row), f32x4.mul(i, i)))
+      v128.store(at + 2 * row, f32x4.add(v128.load(at + 2 * row), f32x4.mul(i, value)))
+    }
+  }
+  const spread = squares - (sum * sum) / <f64>count
+  for (let x = 0; x < shifts; x++) {
+    const at = work + (<usize>x << 2)
+    const b = <f64>load<f32>(at)
+    const bb = <f64>load<f32>(at + row)
+    const ab = <f64>load<f32>(at + 2 * row)
+    const own = bb - (b * b) / <f64>count
+    // Less than this is the rounding of 32-bit sums: the picture does not vary there.
+    const varies = spread > 0 && own > 3e-5 * bb
+    store<f64>(scores + (<usize>x << 3), varies ? (ab - (sum * b) / <f64>count) / Math.sqrt(spread * own) : 0)
+  }
 }
