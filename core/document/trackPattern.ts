@@ -82,12 +82,25 @@ function sweptOutlinesOf(document: RotoDocument, partId: string, frame: number):
   )
 }
 
+/** Stamps of tracks that leave nothing out, by pattern and shutter: they are the same on all its frames. */
+const plainStamps = new WeakMap<Track, Map<string, number>>()
+
 /**
  * A number that changes when anything changes that a frame's sample is made from: model, look, pattern, and what is
  * left out on this frame and on the pattern's.
  */
 export function trackStamp(document: RotoDocument, track: Track, frame: number): number {
   const pattern = patternFor(track, frame)
+  if (track.leaveOut.length > 0) return stampOf(document, track, frame, pattern)
+  const known = plainStamps.get(track) ?? new Map<string, number>()
+  plainStamps.set(track, known)
+  const key = `${pattern.frame} ${shotShutter(document).angle}`
+  const stamp = known.get(key) ?? stampOf(document, track, frame, pattern)
+  known.set(key, stamp)
+  return stamp
+}
+
+function stampOf(document: RotoDocument, track: Track, frame: number, pattern: TrackPattern): number {
   const hiding = [pattern.frame, frame].map((at) => hidingOutlinesOn(document, track, at).map((o) => Array.from(o)))
   const { model, look, patternUpdate, surface } = track
   const search = surface === 'point' ? track.search : null

@@ -10,7 +10,7 @@ import {
   type TrackPlanOptions,
   type TrackSample,
 } from '@tender-lasso/core/document'
-import { identity } from '@tender-lasso/core/geometry'
+import { boundsOfAll, identity } from '@tender-lasso/core/geometry'
 import { SLIDES_BELOW, type TrackedFrame, type TrackRun } from '@tender-lasso/core/tracking'
 import type { Found, RunEnd } from '../workers/track.worker'
 import { wordsOf } from './api'
@@ -132,8 +132,12 @@ async function runJobs(
     state: 'tracked',
     stamp: trackStamp(document, track, sample.frame),
   })
-  // Tracks are dealt out to the workers in turn; each worker takes a frame of all of its own before the next.
-  const shares = remotes.map((_, w) => jobs.map((_job, i) => i).filter((i) => i % remotes.length === w))
+  // Each worker gets neighbours, so that no two read the same stretch of a picture; it takes a frame of all of its own
+  // before the next.
+  const placeOf = ({ run }: TrackJob) => boundsOfAll(run.patterns[0]!.outlines).left
+  const fromLeft = jobs.map((_, i) => i).sort((a, b) => placeOf(jobs[a]!) - placeOf(jobs[b]!))
+  const most = Math.ceil(jobs.length / remotes.length)
+  const shares = remotes.map((_, w) => fromLeft.slice(w * most, (w + 1) * most)).filter((share) => share.length > 0)
   const results = await Promise.all(
     shares.map((share, w) =>
       remotes[w]!.run(
@@ -170,7 +174,7 @@ async function runJobs(
     return now && found[i]!.length ? patchesForSamples(now, found[i]!) : []
   })
   preview([])
-  const last = results[0]!.samples[0]!.at(-1)
+  const last = found[0]!.at(-1)
   if (last) goTo(last.frame)
   if (patches.length) edit(`track ${wordsFor(jobs)} ${way}`, patches)
   return jobs.map(({ track }, i) => ({ track, end: ends[i]!, frames: found[i]!.length, slides: slides[i]! }))
