@@ -69,6 +69,19 @@ test('a limb: one Part carries another, is turned about its joint between two ke
   // A choice that was made does not keep the keys to itself.
   await artist.key('Alt+ArrowRight')
   await expect(artist.message()).toContainText('pinned')
+
+  // With keys of its own the pivot slides where it is dragged, from frame to frame.
+  await page.getByLabel('Pivot held by').click()
+  await page.locator('.ant-select-item-option', { hasText: 'held by keys of its own' }).last().click()
+  const pivotKeys = page.getByText('Pivot keys').locator('xpath=..')
+  await expect(pivotKeys).toContainText('1')
+  await artist.key('ArrowLeft')
+  await pivotKeys.getByRole('button', { name: 'Key here' }).click()
+  await expect(pivotKeys).toContainText('2')
+  await artist.key('Control+z')
+  await expect(pivotKeys).toContainText('1')
+  await artist.key('Control+z')
+  await expect(pivotKeys).toHaveCount(0)
   await page.locator('[data-part="upper arm"]').click()
   await artist.key('Delete')
   await expect(page.locator('[data-part="forearm"]')).toHaveCount(0)

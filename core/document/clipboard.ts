@@ -81,7 +81,8 @@ function onPlate(document: RotoDocument, shape: Shape): Shape {
     const { touched: _, ...whole } = key
     return { ...whole, values: pointsEachMapped(key.values, pointWorldsAt(document, shape, key.time)) }
   })
-  return { ...shape, mover: null, carriers: [], movedPoints: [], keys }
+  const pivot = shape.pivot?.to === 'track' ? null : shape.pivot
+  return { ...shape, mover: null, carriers: [], movedPoints: [], pivot, keys }
 }
 
 export interface Pasted {
@@ -175,7 +176,7 @@ export function partsPasted(
       ...moved(part),
       subjectId,
       parentId: hasParent ? part.parentId : null,
-      pin: hasParent || pin?.to === 'track' ? pin : null,
+      pin: hasParent || part.parentId === null || pin?.to === 'track' ? pin : null,
       depth: front - renewed.parts.length + 1 + i,
       depthKeys: [],
     }
@@ -183,6 +184,7 @@ export function partsPasted(
   const outlines = renewed.shapes.map((shape) => ({
     ...moved(shape),
     movedPoints: shape.movedPoints.filter(({ mover }) => !mover || isHere(mover.trackId)),
+    pivot: shape.pivot?.to === 'track' && !isHere(shape.pivot.trackId) ? null : shape.pivot,
   }))
   return { patches: [...made, ...outlines].map(objectAdded), shapeIds: [], partId: made[0]!.id }
 }

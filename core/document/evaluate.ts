@@ -73,15 +73,40 @@ function parentWorldAt(document: RotoDocument, part: Part, time: number): Matrix
 }
 
 function pinnedPlaceAt(document: RotoDocument, part: Part, pin: Pin, time: number): [number, number] | null {
-  const [px, py] = pin.place
-  if (pin.to === 'parent') {
-    if (part.parentId === null) return null
-    const [x, y] = applyToPoint(parentWorldAt(document, part, time), px, py)
-    return [x!, y!]
-  }
-  const track = find(document, 'track', pin.trackId)
+  if (pin.to === 'track') return trackedPlaceAt(document, pin, time)
+  if (pin.to === 'parent' && part.parentId === null) return null
+  const [px, py] = pin.to === 'parent' ? pin.place : keyedPlaceAt(pin.keys, time)
+  const [x, y] = applyToPoint(parentWorldAt(document, part, time), px, py)
+  return [x!, y!]
+}
+
+/** Straight from one keyed place to the next, held before the first and after the last. */
+function keyedPlaceAt(keys: Extract<Pin, { to: 'keys' }>['keys'], time: number): readonly [number, number] {
+  const next = keys.findIndex(({ frame }) => frame >= time)
+  if (next <= 0) return (next < 0 ? keys.at(-1)! : keys[0]!).place
+  const [a, b] = [keys[next - 1]!, keys[next]!]
+  const u = (time - a.frame) / (b.frame - a.frame)
+  return [a.place[0] + u * (b.place[0] - a.place[0]), a.place[1] + u * (b.place[1] - a.place[1])]
+}
+
+/** Where a track carries a place of its reference frame; null when the track is gone. */
+function trackedPlaceAt(
+  document: RotoDocument,
+  { trackId, referenceFrame, place }: Extract<Pin, { to: 'track' }>,
+  time: number,
+): [number, number] | null {
+  const track = find(document, 'track', trackId)
   if (!track) return null
-  const [x, y] = applyToPoint(motionSince(motionSamplesOf(track), pin.referenceFrame, time), px, py)
+  const [x, y] = applyToPoint(motionSince(motionSamplesOf(track), referenceFrame, time), place[0], place[1])
+  return [x!, y!]
+}
+
+/** Plate pixels of a shape's own pivot on a frame; null where it has none. */
+export function shapePivotOnPlate(document: RotoDocument, shape: Shape, time: number): [number, number] | null {
+  const { pivot } = shape
+  if (!pivot) return null
+  if (pivot.to === 'track') return trackedPlaceAt(document, pivot, time)
+  const [x, y] = applyToPoint(shapeWorldAt(document, shape, time), pivot.place[0], pivot.place[1])
   return [x!, y!]
 }
 

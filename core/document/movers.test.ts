@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { applyToPoint, channelsOf, homographyOf, multiply, translation } from '../geometry'
+import { applyToPoint, channelsOf, homographyOf, identity, invert, multiply, translation } from '../geometry'
 import { FULL_STRENGTH } from '../motion'
 import { homogeneousOutline, mixedOutline } from '../spline'
 import {
@@ -21,10 +21,18 @@ import {
   objectsDeleted,
   outlineAt,
   patchesForSamples,
+  partCarriedBy,
   pinSet,
+  pivotKeyDeleted,
+  pivotKeyed,
+  pivotOnPlate,
+  pivotPlaced,
   pointInserted,
   pointsRemoved,
   rationalPoint,
+  shapePivotOnPlate,
+  shapePivotSet,
+  shapeWorldAt,
   unmeasuredSample,
   worldAt,
   type MoverTarget,
@@ -228,17 +236,20 @@ describe('Movers (formulas 5)', () => {
   })
 })
 
-describe('pinned pivots (formulas 4)', () => {
-  const pivotOf = (document: RotoDocument, time: number) => {
-    const hat = find(document, 'part', 'hat')!
-    return applyToPoint(worldAt(document, hat, time), hat.pivot[0], hat.pivot[1])
-  }
+/** Where the hat's pivot is on the plate, and what it is pinned to. */
+const pivotOf = (document: RotoDocument, time: number) => pivotOnPlate(document, find(document, 'part', 'hat')!, time)
+function placeOf(document: RotoDocument): [number, number] {
+  const { pin } = find(document, 'part', 'hat')!
+  if (!pin || pin.to === 'keys') throw new Error('not pinned to a place')
+  return pin.place
+}
 
+describe('pinned pivots (formulas 4)', () => {
   it("a Part with a track of its own stays at its parent's joint, and turns as its track does", () => {
     const coated = attach(start, 'Part', 'board', 1001)
     const own = withPatches(coated, moverAttached(coated, find(coated, 'part', 'hat')!, 'sleeve', 1010))
     const pinned = withPatches(own, pinSet(own, find(own, 'part', 'hat')!, 1010, 'parent'))
-    const joint = find(pinned, 'part', 'hat')!.pin!.place
+    const joint = placeOf(pinned)
     let largest = 0
     for (const time of times) {
       const [x, y] = applyToPoint(worldAt(pinned, find(pinned, 'part', 'coat')!, time), joint[0], joint[1])
@@ -254,7 +265,7 @@ describe('pinned pivots (formulas 4)', () => {
 
   it('a pivot held by a track goes where the track goes', () => {
     const held = withPatches(start, pinSet(start, find(start, 'part', 'hat')!, 1001, { trackId: 'sleeve' }))
-    const place = find(held, 'part', 'hat')!.pin!.place
+    const place = placeOf(held)
     const motion = homographyOf([300 - 2 * 30, 230, 0.06 * 30, 0, 0, 0, 0, 0], 300, 200)
     const [x, y] = applyToPoint(motion, place[0], place[1])
     expect(pivotOf(held, 1031)[0]).toBeCloseTo(x!, 6)
@@ -262,6 +273,65 @@ describe('pinned pivots (formulas 4)', () => {
     expect(isConflict(applyBatch(held, testBatch(objectsDeleted(held, ['sleeve']))))).toBe(true)
     const free = withPatches(held, pinSet(held, find(held, 'part', 'hat')!, 1031, null))
     expect(largestMove(start, free)).toBe(0)
+  })
+})
+
+const unmoved = start
+
+describe('pivots with keys, and of shapes', () => {
+  const hat = (d: RotoDocument) => find(d, 'part', 'hat')!
+  const brim = (d: RotoDocument) => find(d, 'shape', 'brim')!
+  /** The coat goes with a track, and carries the hat. */
+  const start = attach(unmoved, 'Part', 'board', 1001)
+
+  it('a keyed pivot is where its keys put it, straight between them, and the Part with it', () => {
+    const [x, y] = pivotOf(start, 1010)
+    let document = withPatches(start, pinSet(start, hat(start), 1010, 'keys'))
+    expect(largestMove(start, document, [1010])).toBeLessThan(1e-9)
+    document = withPatches(document, pivotKeyed(document, hat(document), 1020, x! + 40, y! - 10))
+    expect(Array.from(pivotOf(document, 1020))).toEqual([expect.closeTo(x! + 40, 9), expect.closeTo(y! - 10, 9)])
+    // Its key before holds still; halfway it is halfway, as seen by what carries it.
+    expect(Array.from(pivotOf(document, 1010))).toEqual([expect.closeTo(x!, 9), expect.closeTo(y!, 9)])
+    const { parentId } = hat(document)
+    const parent = parentId === null ? undefined : find(document, 'part', parentId)
+    const inParent = (frame: number) => {
+      const [px, py] = pivotOf(document, frame)
+      return applyToPoint(invert(parent ? worldAt(document, parent, frame) : identity()), px!, py!)
+    }
+    const [a, b, c] = [1010, 1015, 1020].map(inParent)
+    expect(b![0]).toBeCloseTo((a![0]! + c![0]!) / 2, 8)
+    expect(b![1]).toBeCloseTo((a![1]! + c![1]!) / 2, 8)
+    const fewer = withPatches(document, pivotKeyDeleted(hat(document), 1020))
+    expect(Array.from(pivotOf(fewer, 1020))).toEqual(Array.from(pivotOf(withPatches(start, pinSet(start, hat(start), 1010, 'keys')), 1020))) // prettier-ignore
+    expect(pivotKeyDeleted(hat(fewer), 1010)).toEqual([])
+  })
+
+  it('keyed places stay where they are when another Part carries it, and go along when the pivot is put elsewhere', () => {
+    let document = withPatches(start, pinSet(start, hat(start), 1010, 'keys'))
+    document = withPatches(document, pivotKeyed(document, hat(document), 1030, 350, 150))
+    const before = [1010, 1030].map((frame) => Array.from(pivotOf(document, frame)))
+    const alone = withPatches(document, partCarriedBy(document, hat(document), null, 1010)!)
+    const near = ([x, y]: readonly number[]) => [expect.closeTo(x!, 7), expect.closeTo(y!, 7)]
+    expect([1010, 1030].map((frame) => Array.from(pivotOf(alone, frame)))).toEqual(before.map(near))
+    const [x, y] = pivotOf(document, 1030)
+    const put = withPatches(document, pivotPlaced(document, hat(document), 1030, x! + 6, y! + 2))
+    expect(Array.from(pivotOf(put, 1030))).toEqual(near([x! + 6, y! + 2]))
+    expect(largestMove(document, put, [1030])).toBeLessThan(1e-6)
+  })
+
+  it("a shape's pivot goes with the shape, or where a track carries its place; the track cannot be deleted then", () => {
+    const own = withPatches(start, shapePivotSet(start, brim(start), 1010, 'shape', [331, 187]))
+    expect(shapePivotOnPlate(own, brim(own), 1010)).toEqual([expect.closeTo(331, 8), expect.closeTo(187, 8)])
+    const world = (frame: number) => shapeWorldAt(own, brim(own), frame)
+    const [x, y] = applyToPoint(multiply(world(1030), invert(world(1010))), 331, 187)
+    expect(shapePivotOnPlate(own, brim(own), 1030)).toEqual([expect.closeTo(x!, 8), expect.closeTo(y!, 8)])
+    const held = withPatches(start, shapePivotSet(start, brim(start), 1001, { trackId: 'sleeve' }, [300, 200]))
+    const motion = homographyOf([300 - 2 * 30, 230, 0.06 * 30, 0, 0, 0, 0, 0], 300, 200)
+    const [u, v] = applyToPoint(motion, 300, 200)
+    expect(shapePivotOnPlate(held, brim(held), 1031)).toEqual([expect.closeTo(u!, 6), expect.closeTo(v!, 6)])
+    expect(isConflict(applyBatch(held, testBatch(objectsDeleted(held, ['sleeve']))))).toBe(true)
+    const none = withPatches(held, shapePivotSet(held, brim(held), 1001, null, [0, 0]))
+    expect(shapePivotOnPlate(none, brim(none), 1001)).toBeNull()
   })
 })
 

@@ -92,14 +92,27 @@ const carrierSchema = z.object({
   base: matrix,
 })
 
+/** A place of the picture on the reference frame that a track carries along. */
+const trackedPlace = z.object({ to: z.literal('track'), trackId: id, referenceFrame: wholeFrame, place: point })
+
 /**
  * Where the pivot of a Part is held, whatever moves the Part: at a place of what carries it (in the space in which that
- * stores its points), or at a place of the picture on the reference frame that a track carries along.
+ * stores its points), at such places keyed over time, straight from one to the next, or where a track carries a place.
  */
 const pinSchema = z.discriminatedUnion('to', [
   z.object({ to: z.literal('parent'), place: point }),
-  z.object({ to: z.literal('track'), trackId: id, referenceFrame: wholeFrame, place: point }),
+  z.object({
+    to: z.literal('keys'),
+    keys: z
+      .array(z.object({ frame: wholeFrame, place: point }))
+      .min(1)
+      .refine((keys) => keys.every((k, i) => i === 0 || keys[i - 1]!.frame < k.frame), 'places out of order'),
+  }),
+  trackedPlace,
 ])
+
+/** What a shape is turned and scaled about: a place of its own space, or one that a track carries. */
+const shapePivotSchema = z.discriminatedUnion('to', [z.object({ to: z.literal('shape'), place: point }), trackedPlace])
 
 /** What can be moved by a track in place of inherited motion. Carriers: oldest first, each acts on the earlier ones. */
 const movedFields = { mover: moverSchema.nullable(), carriers: z.array(carrierSchema) }
@@ -174,6 +187,8 @@ export const shapeSchema = z
     mover: moverSchema.nullable().default(null),
     carriers: z.array(carrierSchema).default([]),
     movedPoints: z.array(movedPointsSchema).default([]),
+    /** null: the middle of what is selected. */
+    pivot: shapePivotSchema.nullable().default(null),
     keys: z.array(keySchema).min(1),
   })
   .refine((s) => s.corners.length === s.pointIds.length, 'one corner flag a point')
@@ -232,6 +247,7 @@ export type Shot = z.infer<typeof shotSchema>
 export type Subject = z.infer<typeof subjectSchema>
 export type Mover = z.infer<typeof moverSchema>
 export type Pin = z.infer<typeof pinSchema>
+export type ShapePivot = z.infer<typeof shapePivotSchema>
 export type MovedPoints = z.infer<typeof movedPointsSchema>
 export type Part = z.infer<typeof partSchema>
 export type Carrier = z.infer<typeof carrierSchema>

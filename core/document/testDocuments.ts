@@ -66,6 +66,7 @@ export function testShape(id: string, partId: string, times: readonly number[], 
     mover: null,
     carriers: [],
     movedPoints: [],
+    pivot: null,
     keys: times.map((time, k) => ({
       time,
       interpolation: 'smooth',

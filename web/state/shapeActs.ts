@@ -19,7 +19,7 @@ import {
 } from '@tender-lasso/core/document'
 import { linearAbout } from '@tender-lasso/core/geometry'
 import { chosenShapes, mapPatches } from '../viewer/tools/chosen'
-import { middleOfChosen } from '../viewer/tools/boxHandles'
+import { pivotOfChosen } from '../viewer/tools/boxHandles'
 import { reachableShapes, shapesUnder } from '../viewer/tools/hitTest'
 import { pointerPlace } from '../viewer/pointerPlace'
 import { importSvg, looksLikeSvg } from './importSvg'
@@ -103,13 +103,11 @@ export type MirrorAxis = 'upright' | 'level' | 'part'
 /** What is selected as its mirror image about a line through the pivot, or through its own middle. */
 export function mirrorSelected(axis: MirrorAxis) {
   const state = get()
-  const { document, frame, selection, pivot, editing } = state
+  const { document, frame, selection, editing } = state
   const shapes = chosenShapes({ document, selection })
   if (shapes.length === 0) return say('said', 'Select a shape or points to mirror')
   const line =
-    axis === 'part'
-      ? partAxis()
-      : { through: pivot ?? middleOfChosen(state), angle: axis === 'upright' ? Math.PI / 2 : 0 }
+    axis === 'part' ? partAxis() : { through: pivotOfChosen(state), angle: axis === 'upright' ? Math.PI / 2 : 0 }
   if (!line?.through) return say('doubtful', 'That Part carries no other: it has no axis to mirror about')
   const [x, y] = line.through
   const [c, s] = [Math.cos(2 * line.angle), Math.sin(2 * line.angle)]

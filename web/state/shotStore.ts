@@ -362,7 +362,11 @@ export function say(kind: Message['kind'], words: string) {
 }
 
 export function select(change: Partial<Selection>) {
-  set({ selection: { ...get().selection, ...change } })
+  const { selection: before, pivot } = get()
+  const selection = { ...before, ...change }
+  // A pivot was clicked for what was selected then.
+  const isElsewhere = selection.partId !== before.partId || selection.shapeIds.join(' ') !== before.shapeIds.join(' ')
+  set({ selection, pivot: isElsewhere ? null : pivot })
 }
 
 export function setView(change: Partial<View>) {

@@ -198,7 +198,11 @@ class ViewerStage {
       this.machine = { tool: now.tool, state: TOOL_MACHINES[now.tool].idle }
       if (now.shown !== now.document) preview([])
     }
-    if (now.tool !== before.tool || now.editing.rigPlan !== before.editing.rigPlan) this.tellPrompt()
+    const isToldAnew =
+      now.tool !== before.tool ||
+      now.editing.rigPlan !== before.editing.rigPlan ||
+      now.selection.partId !== before.selection.partId
+    if (isToldAnew) this.tellPrompt()
     if (now.frame !== before.frame) {
       this.loadFrame(now.frame)
       this.panAfter(now, before)

@@ -17,7 +17,7 @@ import { flattenOutline } from '@tender-lasso/core/spline'
 import { css, partColour } from '../state/colours'
 import { REACH_WORDS } from '../state/keying'
 import { posedPart, type ShotState } from '../state/shotStore'
-import { placeOfHandle, SCALE_HANDLES, selectedBox, type BoxHandle } from './tools/boxHandles'
+import { ownPivotOfChosen, placeOfHandle, SCALE_HANDLES, selectedBox, type BoxHandle } from './tools/boxHandles'
 import type { ToolSketch } from './tools/tool'
 import { drawCompared, drawOnionSkin, drawReachPreview } from './onionSkin'
 import { onScreen } from './onScreen'
@@ -104,9 +104,14 @@ export function drawActiveLines(
   if (part && (state.tool === 'turn' || state.tool === 'select')) {
     const [x, y] = applyToPoint(toScreen, ...pivotOnPlate(document, part, frame))
     drawEyelet(context, x!, y!)
-  } else if (state.pivot && (state.tool === 'turn' || sketch?.rings.length)) {
-    const [x, y] = applyToPoint(toScreen, state.pivot[0], state.pivot[1])
-    drawEyelet(context, x!, y!)
+  } else {
+    const own = ownPivotOfChosen({ document, frame, selection })
+    const clicked = state.tool === 'turn' || sketch?.rings.length ? state.pivot : null
+    const pivot = clicked ?? (state.tool === 'turn' || state.tool === 'select' ? own : null)
+    if (pivot) {
+      const [x, y] = applyToPoint(toScreen, pivot[0], pivot[1])
+      drawEyelet(context, x!, y!)
+    }
   }
   if (sketch) drawSketch(context, sketch, toScreen)
   const words = pointerWords(state)

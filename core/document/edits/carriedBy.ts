@@ -1,6 +1,6 @@
-import { applyToPoint, invert, multiply, type Matrix3 } from '../../geometry'
-import { carryingWorldAt } from '../evaluate'
-import { allOf, find, POSE, type Part, type RotoDocument } from '../objects'
+import { applyToPoint, identity, invert, multiply, type Matrix3 } from '../../geometry'
+import { carryingWorldAt, worldAt } from '../evaluate'
+import { allOf, find, POSE, type Part, type Pin, type RotoDocument } from '../objects'
 import type { Patch } from '../patches'
 import { withDescendants } from './descendants'
 import { keptOnKeys } from './movers'
@@ -22,8 +22,7 @@ export function partCarriedBy(
   if (family.some(({ id }) => id === parentId)) return null
   const objects = new Map(document.objects)
   const after: RotoDocument = { objects }
-  const pin = part.pin?.to === 'parent' ? null : part.pin
-  objects.set(part.id, { ...part, parentId, pin })
+  objects.set(part.id, { ...part, parentId, pin: pinInOtherSpace(document, part, parentId) })
   for (const member of family) {
     // From the space that carried it to the one that does now, as they lie on the frame.
     const now = find(after, 'part', member.id)!
@@ -34,6 +33,21 @@ export function partCarriedBy(
     if (family.some(({ id }) => id === shape.partId)) objects.set(shape.id, keptOnKeys(shape, document, after))
   }
   return objectsChanged(document, after)
+}
+
+/** Keyed places of a pivot stay where they are on their frames; one pinned to the former parent is let go. */
+function pinInOtherSpace(document: RotoDocument, { pin, parentId: from }: Part, to: string | null): Pin | null {
+  if (pin?.to !== 'keys') return pin?.to === 'parent' ? null : pin
+  const carrying = (id: string | null, frame: number) => {
+    const parent = id === null ? undefined : find(document, 'part', id)
+    return parent ? worldAt(document, parent, frame) : identity()
+  }
+  const keys = pin.keys.map(({ frame, place }) => {
+    const map = multiply(invert(carrying(to, frame)), carrying(from, frame))
+    const [x, y] = applyToPoint(map, place[0], place[1])
+    return { frame, place: [x!, y!] as [number, number] }
+  })
+  return { ...pin, keys }
 }
 
 /** Pivot and the way of the pose's keys seen from another space. */

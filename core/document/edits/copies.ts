@@ -1,6 +1,6 @@
 import { linearAbout } from '../../geometry'
 import { mappedPoints } from '../mappedPoints'
-import { allOf, newId, POSE, type Key, type Part, type RotoDocument, type Shape } from '../objects'
+import { allOf, newId, POSE, type Key, type Part, type Pin, type RotoDocument, type Shape } from '../objects'
 import { withDescendants } from './descendants'
 
 /** Parts with their shapes, parents before children. */
@@ -39,12 +39,15 @@ export function shapeRenewed(shape: Shape, id = newId()): Shape {
   }
 }
 
+const pinLater = (pin: Pin | null, frames: number): Pin | null =>
+  pin?.to === 'keys' ? { ...pin, keys: pin.keys.map((key) => ({ ...key, frame: key.frame + frames })) } : pin
+
 const later = (keys: readonly Key[], frames: number) => keys.map((key) => ({ ...key, time: key.time + frames }))
 
 /** All keys of a family so many frames later, or earlier. */
 export function familyDelayed({ parts, shapes }: Family, frames: number): Family {
   return {
-    parts: parts.map((part) => ({ ...part, keys: later(part.keys, frames) })),
+    parts: parts.map((part) => ({ ...part, keys: later(part.keys, frames), pin: pinLater(part.pin, frames) })),
     shapes: shapes.map((shape) => ({ ...shape, keys: later(shape.keys, frames) })),
   }
 }
@@ -62,14 +65,21 @@ export function familyMirrored({ parts, shapes }: Family, x: number): Family {
     parts: parts.map((part) => ({
       ...part,
       pivot: place(part.pivot),
-      pin: part.pin?.to === 'parent' ? { ...part.pin, place: place(part.pin.place) } : part.pin,
+      pin: pinMirrored(part.pin, place),
       keys: part.keys.map((key) => ({ ...key, values: poseMirrored(key.values) })),
     })),
     shapes: shapes.map((shape) => ({
       ...shape,
+      pivot: shape.pivot?.to === 'shape' ? { ...shape.pivot, place: place(shape.pivot.place) } : shape.pivot,
       keys: shape.keys.map((key) => ({ ...key, values: mappedPoints(key.values, mirror) })),
     })),
   }
+}
+
+function pinMirrored(pin: Pin | null, mirrored: (place: readonly [number, number]) => [number, number]): Pin | null {
+  if (pin?.to === 'parent') return { ...pin, place: mirrored(pin.place) }
+  if (pin?.to === 'keys') return { ...pin, keys: pin.keys.map((key) => ({ ...key, place: mirrored(key.place) })) }
+  return pin
 }
 
 function poseMirrored(values: Float64Array): Float64Array {

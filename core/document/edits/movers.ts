@@ -125,10 +125,14 @@ export function moverDroppedAtKeys(
   return { patches: objectsChanged(document, afterDocument), largest }
 }
 
+/** What can hold a pivot: the parent, keys of its own, a track, or nothing. */
+export type PinTo = 'parent' | 'keys' | { trackId: string } | null
+
 /**
- * The pivot of a Part held at its place on the frame: by what carries the Part, or by a track. Null lets it go.
+ * The pivot of a Part held at its place on the frame: by what carries the Part, by keys of its own, or by a track. Null
+ * lets it go.
  */
-export function pinSet(document: RotoDocument, part: Part, frame: number, to: 'parent' | { trackId: string } | null) {
+export function pinSet(document: RotoDocument, part: Part, frame: number, to: PinTo): Patch[] {
   const [x, y] = applyToPoint(worldAt(document, part, frame), part.pivot[0], part.pivot[1])
   return [changed(part, { ...part, pin: pinAt(document, part, frame, to, [x!, y!]) })]
 }
@@ -137,15 +141,50 @@ export function pinAt(
   document: RotoDocument,
   part: Part,
   frame: number,
-  to: 'parent' | { trackId: string } | null,
+  to: PinTo,
   onPlate: [number, number],
 ): Pin | null {
   if (to === null) return null
-  if (to !== 'parent') return { to: 'track', trackId: to.trackId, referenceFrame: frame, place: onPlate }
+  if (typeof to === 'object') return { to: 'track', trackId: to.trackId, referenceFrame: frame, place: onPlate }
   const parent = part.parentId === null ? undefined : find(document, 'part', part.parentId)
-  if (!parent) return null
-  const [x, y] = applyToPoint(invert(worldAt(document, parent, frame)), onPlate[0], onPlate[1])
-  return { to: 'parent', place: [x!, y!] }
+  if (!parent && to === 'parent') return null
+  const [x, y] = parent ? applyToPoint(invert(worldAt(document, parent, frame)), onPlate[0], onPlate[1]) : onPlate
+  const place: [number, number] = [x!, y!]
+  return to === 'parent' ? { to, place } : { to, keys: [{ frame, place }] }
+}
+
+/** A key of a pivot that has keys of its own: it is at a place of the plate on a frame. */
+export function pivotKeyed(document: RotoDocument, part: Part, frame: number, x: number, y: number): Patch[] {
+  if (part.pin?.to !== 'keys') return []
+  const made = pinAt(document, part, frame, 'keys', [x, y])
+  const others = part.pin.keys.filter((key) => key.frame !== frame)
+  const keys = made?.to === 'keys' ? [...others, ...made.keys].sort((a, b) => a.frame - b.frame) : others
+  return [changed(part, { ...part, pin: { to: 'keys', keys } })]
+}
+
+/** The key of a pivot on a frame taken away; the last one stays. */
+export function pivotKeyDeleted(part: Part, frame: number): Patch[] {
+  if (part.pin?.to !== 'keys') return []
+  const keys = part.pin.keys.filter((key) => key.frame !== frame)
+  if (keys.length === 0 || keys.length === part.pin.keys.length) return []
+  return [changed(part, { ...part, pin: { to: 'keys', keys } })]
+}
+
+/** What a shape is turned about from now on: a place of the plate on a frame, kept by the shape or carried by a track. */
+export function shapePivotSet(
+  document: RotoDocument,
+  shape: Shape,
+  frame: number,
+  to: 'shape' | { trackId: string } | null,
+  onPlate: readonly [number, number],
+): Patch[] {
+  const place: [number, number] = [onPlate[0], onPlate[1]]
+  if (to === null) return [changed(shape, { ...shape, pivot: null })]
+  if (to !== 'shape') {
+    return [changed(shape, { ...shape, pivot: { to: 'track', trackId: to.trackId, referenceFrame: frame, place } })]
+  }
+  const [x, y] = applyToPoint(invert(shapeWorldAt(document, shape, frame)), place[0], place[1])
+  return [changed(shape, { ...shape, pivot: { to, place: [x!, y!] } })]
 }
 
 function changed<T extends Part | Shape>(before: T, after: T): Patch {
@@ -207,7 +246,13 @@ export function keptOnKeys(shape: Shape, before: RotoDocument, after: RotoDocume
     const maps = from.map((old, i) => multiply(invert(to[i]!), old))
     return { ...key, values: pointsEachMapped(key.values, maps) }
   })
-  return { ...now, keys }
+  const { pivot } = shape
+  if (pivot?.to !== 'shape') return { ...now, keys }
+  // It stays where it was on the first key.
+  const { time } = shape.keys[0]!
+  const map = multiply(invert(shapeWorldAt(after, now, time)), shapeWorldAt(before, shape, time))
+  const [x, y] = applyToPoint(map, pivot.place[0], pivot.place[1])
+  return { ...now, keys, pivot: { ...pivot, place: [x!, y!] } }
 }
 
 /** Largest distance between equal parameters of two homogeneous outlines, eight samples a segment. */

@@ -134,6 +134,7 @@ export function shapeDrawn(
     mover: null,
     carriers: [],
     movedPoints: [],
+    pivot: null,
     keys: [
       {
         time: frame,

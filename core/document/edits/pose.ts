@@ -1,6 +1,6 @@
 import { applyToPoint, invert } from '../../geometry'
 import { carryingWorldAt, poseAt, poseMatrix, worldAt } from '../evaluate'
-import { allOf, POSE, type Part, type RotoDocument } from '../objects'
+import { allOf, POSE, type Part, type Pin, type RotoDocument } from '../objects'
 import type { Patch } from '../patches'
 import { changed, KEY_HERE, reachWeight, type KeyedChange, type Keying } from './change'
 import { withDescendants } from './descendants'
@@ -89,7 +89,23 @@ export function pivotPlaced(document: RotoDocument, part: Part, frame: number, x
     values[POSE.y] = v! - pivot[1]
     return { ...key, values }
   })
-  const to = part.pin?.to === 'track' ? { trackId: part.pin.trackId } : (part.pin?.to ?? null)
-  const after: Part = { ...part, pivot, keys, pin: pinAt(document, part, frame, to, [x, y]) }
+  const after: Part = { ...part, pivot, keys, pin: pinMoved(document, part, frame, [x, y]) }
   return [{ kind: 'object', id: part.id, before: part, after }]
+}
+
+/** What holds the pivot, at another place on the frame; places keyed on other frames go by as much. */
+function pinMoved(document: RotoDocument, part: Part, frame: number, onPlate: [number, number]): Pin | null {
+  const { pin } = part
+  if (pin?.to !== 'keys') {
+    return pinAt(document, part, frame, pin?.to === 'track' ? { trackId: pin.trackId } : (pin?.to ?? null), onPlate)
+  }
+  const [was, is] = [pivotOnPlate(document, part, frame), onPlate].map((place) => {
+    const made = pinAt(document, part, frame, 'keys', [place[0], place[1]])
+    return made?.to === 'keys' ? made.keys[0]!.place : place
+  })
+  const [dx, dy] = [is![0] - was![0], is![1] - was![1]]
+  return {
+    ...pin,
+    keys: pin.keys.map((key) => ({ ...key, place: [key.place[0] + dx, key.place[1] + dy] as [number, number] })),
+  }
 }

@@ -1,12 +1,23 @@
 'use client'
 
-import { Select } from 'antd'
-import { allOf, find, pinSet, type Part } from '@tender-lasso/core/document'
+import { Button, Select } from 'antd'
+import {
+  allOf,
+  find,
+  pinSet,
+  pivotKeyDeleted,
+  pivotKeyed,
+  pivotOnPlate,
+  type Part,
+  type PinTo,
+} from '@tender-lasso/core/document'
 import { edit, useShot } from '../../state/shotStore'
 import { Row } from './Row'
+import styles from './properties.module.css'
 
 const FREE = 'free'
 const PARENT = 'parent'
+const KEYS = 'keys'
 
 /** What holds the pivot of a Part, whatever moves the Part. */
 export function PinRow({ part }: { part: Part }) {
@@ -15,26 +26,66 @@ export function PinRow({ part }: { part: Part }) {
   const tracks = allOf(document, 'track').sort((a, b) => a.order - b.order)
   const choose = (value: string) => {
     const { frame } = useShot.getState()
-    const to = value === FREE ? null : value === PARENT ? PARENT : { trackId: value }
+    const to: PinTo = value === FREE ? null : value === PARENT || value === KEYS ? value : { trackId: value }
     const words = value === FREE ? 'let go' : `held from ${frame}`
     edit(`pivot of ${part.name} ${words}`, pinSet(document, part, frame, to))
   }
   return (
-    <Row
-      label="Pivot"
-      help="Held by the Part that carries it, a limb cannot come apart though it has a track of its own; a track can hold it, too. On the present frame nothing moves"
+    <>
+      <Row
+        label="Pivot"
+        help="Held by the Part that carries it, a limb cannot come apart though it has a track of its own; keys of its own or a track can hold it, too. On the present frame nothing moves"
+      >
+        <Select
+          size="small"
+          showSearch={{ optionFilterProp: 'label' }}
+          aria-label="Pivot held by"
+          value={part.pin === null ? FREE : part.pin.to === 'track' ? part.pin.trackId : part.pin.to}
+          options={[
+            { value: FREE, label: 'goes with the Part' },
+            ...(parent ? [{ value: PARENT, label: `pinned to ${parent.name}` }] : []),
+            { value: KEYS, label: 'held by keys of its own' },
+            ...tracks.map((track) => ({ value: track.id, label: `held by ${track.name}` })),
+          ]}
+          onChange={choose}
+        />
+      </Row>
+      {part.pin?.to === 'keys' && <PivotKeysRow part={part} keys={part.pin.keys} />}
+    </>
+  )
+}
+
+/** Keys of a pivot: dragging its eyelet makes them, too. */
+function PivotKeysRow({ part, keys }: { part: Part; keys: readonly { frame: number }[] }) {
+  const frame = useShot((state) => state.frame)
+  const hasKeyHere = keys.some((key) => key.frame === frame)
+  const keyHere = () => {
+    const { document } = useShot.getState()
+    const [x, y] = pivotOnPlate(document, part, frame)
+    edit(`key of the pivot of ${part.name} on ${frame}`, pivotKeyed(document, part, frame, x, y))
+  }
+  return (
+    <div
+      className={styles.row}
+      title="Drag the eyelet with Select to put a key on this frame; between keys it goes straight"
     >
-      <Select
-        size="small"
-        aria-label="Pivot held by"
-        value={part.pin === null ? FREE : part.pin.to === 'parent' ? PARENT : part.pin.trackId}
-        options={[
-          { value: FREE, label: 'goes with the Part' },
-          ...(parent ? [{ value: PARENT, label: `pinned to ${parent.name}` }] : []),
-          ...tracks.map((track) => ({ value: track.id, label: `held by ${track.name}` })),
-        ]}
-        onChange={choose}
-      />
-    </Row>
+      <span>Pivot keys</span>
+      <span className={styles.buttons}>
+        <span className={styles.value}>{keys.length}</span>
+        {hasKeyHere ? (
+          <Button
+            size="small"
+            disabled={keys.length === 1}
+            onClick={() => edit(`delete the key of the pivot on ${frame}`, pivotKeyDeleted(part, frame))}
+          >
+            Delete here
+          </Button>
+        ) : (
+          <Button size="small" onClick={keyHere}>
+            Key here
+          </Button>
+        )}
+      </span>
+    </div>
   )
 }

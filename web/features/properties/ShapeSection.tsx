@@ -25,6 +25,7 @@ import { NumberField } from './NumberField'
 import { PointRows } from './PointRows'
 import { Row } from './Row'
 import { SeamRows } from './SeamRows'
+import { ShapePivotRow } from './ShapePivotRow'
 import { TransformRows } from './TransformRows'
 import styles from './properties.module.css'
 
@@ -90,6 +91,7 @@ export function ShapeSection({ part, shape }: { part: Part; shape: Shape }) {
           onChange={(value) => edit(`${shape.name} runs by ${value}`, betweenSet(shape, value))}
         />
       </Row>
+      <ShapePivotRow shape={shape} />
       <TransformRows />
       <PointRows shape={shape} />
       <FormRows shape={shape} />

@@ -6,7 +6,7 @@ import { linearAbout, rotationAbout, translation, type Box, type Matrix3 } from 
 import { mirrorSelected } from '../../state/shapeActs'
 import { editReaching, keyingNow } from '../../state/keying'
 import { useShot } from '../../state/shotStore'
-import { selectedBox } from '../../viewer/tools/boxHandles'
+import { ownPivotOfChosen, selectedBox } from '../../viewer/tools/boxHandles'
 import { chosenShapes, mapPatches } from '../../viewer/tools/chosen'
 import { NumberField } from './NumberField'
 import { Row } from './Row'
@@ -20,7 +20,7 @@ export function TransformRows() {
   const box = selectedBox({ document, frame, selection })
   if (!box) return null
   const middle = [(box.left + box.right) / 2, (box.top + box.bottom) / 2] as const
-  const about = pivot ?? middle
+  const about = pivot ?? ownPivotOfChosen({ document, frame, selection }) ?? middle
   const place = (label: string, prefix: string, value: number, map: (to: number) => Matrix3) => (
     <NumberField
       label={label}

@@ -1,5 +1,5 @@
 import { boundsOf, linearAbout, rotationAbout, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
-import { controlPlacesAt } from '@tender-lasso/core/document'
+import { controlPlacesAt, find, shapePivotOnPlate } from '@tender-lasso/core/document'
 import { chosenShapes } from './chosen'
 import type { PointerInput, ToolContext } from './tool'
 
@@ -40,6 +40,20 @@ export function middleOfChosen(
   const box = selectedBox({ ...context, selection: { ...context.selection, shapeIds } })
   return box && [(box.left + box.right) / 2, (box.top + box.bottom) / 2]
 }
+
+/** A selected shape's own pivot on the frame; null where it has none, or several shapes are selected. */
+export function ownPivotOfChosen({
+  document,
+  frame,
+  selection,
+}: Pick<ToolContext, 'document' | 'frame' | 'selection'>): [number, number] | null {
+  const shape = selection.shapeIds.length === 1 ? find(document, 'shape', selection.shapeIds[0]!) : undefined
+  return shape ? shapePivotOnPlate(document, shape, frame) : null
+}
+
+/** What is selected is turned about this: the place clicked, the shape's own pivot, or the middle. */
+export const pivotOfChosen = (context: Pick<ToolContext, 'document' | 'frame' | 'selection' | 'pivot'>) =>
+  context.pivot ?? ownPivotOfChosen(context) ?? middleOfChosen(context)
 
 /** Where a handle is on the plate. @param scale screen pixels per plate pixel */
 export function placeOfHandle(box: Box, handle: BoxHandle, scale: number): [number, number] {

@@ -1,5 +1,14 @@
 import { describe, expect, it } from 'vitest'
-import { find, pinSet, pivotOnPlate, poseAt, POSE, type RotoDocument } from '@tender-lasso/core/document'
+import {
+  controlPlacesAt,
+  find,
+  pinSet,
+  pivotOnPlate,
+  poseAt,
+  POSE,
+  shapePivotSet,
+  type RotoDocument,
+} from '@tender-lasso/core/document'
 import {
   documentOf,
   testPart,
@@ -68,9 +77,36 @@ describe('a Part selected by itself', () => {
     expect(refused.say).toContain('pinned')
   })
 
+  it('with a pivot that has keys of its own, dragging puts one, and the Part goes along', () => {
+    const keyed = withPatches(start, pinSet(start, partOf(start, 'lower'), 1001, 'keys'))
+    const moved = dragged(selectTool, posing(keyed, 'lower'), [200, 180], [230, 190])
+    const after = withPatches(keyed, moved.commit!.patches)
+    expect(partOf(after, 'lower').pin).toMatchObject({ to: 'keys', keys: [{ frame: 1001 }, { frame: 1010 }] })
+    expect(partOf(after, 'lower').keys).toEqual([])
+    expect(pivotOnPlate(after, partOf(after, 'lower'), 1010)).toEqual([expect.closeTo(230, 9), expect.closeTo(190, 9)])
+    expect(pivotOnPlate(after, partOf(after, 'lower'), 1001)).toEqual([expect.closeTo(200, 9), expect.closeTo(180, 9)])
+  })
+
   it('is left alone when it is locked', () => {
     const locked = { objects: new Map(start.objects).set('upper', { ...partOf(start, 'upper'), locked: true }) }
     expect(dragged(turnTool, posing(locked, 'upper'), [260, 100], [200, 160]).commit).toBeUndefined()
     expect(dragged(selectTool, posing(locked, 'upper'), [200, 100], [260, 160]).commit).toBeUndefined()
+  })
+})
+
+describe('a shape with a pivot of its own', () => {
+  const pivoted = withPatches(start, shapePivotSet(start, find(start, 'shape', 'sleeve')!, 1001, 'shape', [250, 180]))
+  const context = contextOf(pivoted, { selection: { ...NOTHING_SELECTED, partId: 'lower', shapeIds: ['sleeve'] } })
+  const placesAfter = (patches: Parameters<typeof withPatches>[1]) =>
+    controlPlacesAt(withPatches(pivoted, patches), find(withPatches(pivoted, patches), 'shape', 'sleeve')!, 1001)
+  const before = controlPlacesAt(pivoted, find(pivoted, 'shape', 'sleeve')!, 1001)
+
+  it('is turned about it, unless another place was clicked for this', () => {
+    const turned = dragged(turnTool, context, [350, 180], [250, 280])
+    const [x, y] = placesAfter(turned.commit!.patches)
+    expect([x, y]).toEqual([expect.closeTo(250 - (before[1]! - 180), 6), expect.closeTo(180 + (before[0]! - 250), 6)])
+    const clicked = dragged(turnTool, { ...context, pivot: [0, 0] }, [100, 0], [0, 100])
+    const [u, v] = placesAfter(clicked.commit!.patches)
+    expect([u, v]).toEqual([expect.closeTo(-before[1]!, 6), expect.closeTo(before[0]!, 6)])
   })
 })

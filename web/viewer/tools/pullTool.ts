@@ -33,7 +33,27 @@ export const pullTool: Tool<State> = {
     return { state: IDLE, preview: [], commit: { label, patches: pulled(state, input, context), reaches: true } }
   },
   key: () => ({ state: IDLE, preview: [] }),
-  sketch: () => null,
+  prompt(state, context) {
+    const limb = limbAtHand(state, context)
+    if (!limb) return 'Pull at a hand, a foot or the lower bone of a limb: both its bones turn'
+    const end = limb.end ? ` by ${limb.end.name}` : ''
+    return `Pulls ${limb.upper.name} and ${limb.lower.name}${end}; Alt lets them stretch`
+  },
+  /** The bones that will turn, and their joints; under way the outlines tell it. */
+  sketch(state, context) {
+    const limb = state.kind === 'pulling' ? null : limbAtHand(state, context)
+    if (!limb) return null
+    const { document, frame } = context
+    const joints = [limb.upper, limb.lower, limb.end ?? []].flat().map((part) => pivotOnPlate(document, part, frame))
+    return { lines: [{ points: joints.flat(), isClosed: false }], rings: joints }
+  },
+}
+
+/** The limb under way, or that of the selected Part. */
+function limbAtHand(state: State, context: ToolContext): Limb | null {
+  if (state.kind !== 'idle') return state.limb
+  const part = posedPart(context)
+  return part && limbOf(context.document, part)
 }
 
 /** The selected Part when the pointer is on it or at its joint, or else the Part whose shape is under the pointer. */

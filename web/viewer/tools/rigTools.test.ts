@@ -74,6 +74,16 @@ describe('pull', () => {
     expect([nx, ny]).toEqual([expect.closeTo(x - 40, 5), expect.closeTo(y - 40, 5)])
   })
 
+  it('shows which bones will turn before it is used', () => {
+    const document = armed()
+    expect(pullTool.prompt!(pullTool.idle, contextOf(document))).toContain('Pull at a hand')
+    expect(pullTool.sketch!(pullTool.idle, contextOf(document))).toBeNull()
+    const selection = { ...NOTHING_SELECTED, partId: named(document, 'hand').id }
+    const context = contextOf(document, { selection })
+    expect(pullTool.prompt!(pullTool.idle, context)).toContain('upper arm and forearm by hand')
+    expect(pullTool.sketch!(pullTool.idle, context)!.rings).toEqual(ARM.slice(0, 3).map(([x, y]) => [expect.closeTo(x, 6), expect.closeTo(y, 6)])) // prettier-ignore
+  })
+
   it('says what it needs where there is no limb, and leaves a locked one', () => {
     const document = armed()
     const nowhere = pullTool.down(pullTool.idle, pointerAt(5, 5), contextOf(document))

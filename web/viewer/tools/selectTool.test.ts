@@ -57,6 +57,12 @@ describe('selecting', () => {
     expect([...selection!.pointIds!]).toEqual(['collar-p2', 'brim-p0'])
   })
 
+  it('Enter, and so a double click, goes from an outline to its Part', () => {
+    const { selection } = selectTool.key!(selectTool.idle, 'Enter', withShapes(['brim'], ['brim-p0']))
+    expect(selection).toMatchObject({ partId: 'hat', shapeIds: [] })
+    expect(selectTool.key!(selectTool.idle, 'Enter', withShapes([])).selection).toBeUndefined()
+  })
+
   it('a free form with Alt takes the points inside it', () => {
     const outline = [[320, 120], [420, 180], [420, 250], [340, 250]] as const // prettier-ignore
     let { state } = selectTool.down(selectTool.idle, pointerAt(320, 110, { alt: true }), contextOf(document))

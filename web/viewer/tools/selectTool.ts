@@ -2,6 +2,7 @@ import {
   changed,
   controlPlacesAt,
   find,
+  pivotKeyed,
   pivotOnPlate,
   pointInsertedInto,
   poseChanged,
@@ -16,7 +17,7 @@ import {
 } from '@tender-lasso/core/document'
 import { translation, windingNumber, type Box } from '@tender-lasso/core/geometry'
 import { posedPart } from '../../state/shotStore'
-import { boxHandleAt, boxMap, selectedBox, type BoxHandle } from './boxHandles'
+import { boxHandleAt, boxMap, ownPivotOfChosen, selectedBox, type BoxHandle } from './boxHandles'
 import { chosenShapes, mapPatches } from './chosen'
 import { GRAB_PIXELS, hitTest, reachableShapes } from './hitTest'
 import { snapped } from './snapping'
@@ -96,7 +97,7 @@ export const selectTool: Tool<State> = {
     if (state.kind === 'band') return bandSelected(state, context)
     if (state.kind !== 'dragging') return { state: IDLE }
     const { drag } = state
-    if (drag.kind === 'part' && drag.part.pin) {
+    if (drag.kind === 'part' && drag.part.pin && drag.part.pin.to !== 'keys') {
       return { state: IDLE, preview: [], say: `The pivot of ${drag.part.name} is pinned: turn it, or let the pivot go` }
     }
     const tied = input.mod ? tiedTo(drag, input, context) : null
@@ -105,8 +106,13 @@ export const selectTool: Tool<State> = {
     return { state: IDLE, preview: [], commit: { label: labelOf(drag, context), patches, reaches: true } }
   },
 
-  key(_state, key, { selection }) {
-    if (key !== 'Escape') return { state: IDLE }
+  key(_state, key, { document, selection }) {
+    if (key === 'Enter') {
+      // From an outline to the Part that it belongs to, and its pose; a double click comes as Enter, too.
+      const shape = selection.shapeIds[0] && find(document, 'shape', selection.shapeIds[0])
+      if (!shape) return { state: IDLE }
+      return { state: IDLE, selection: { partId: shape.partId, shapeIds: [], pointIds: new Set<string>(), keys: [] } }
+    }
     // First the points, then everything: Escape goes outwards.
     const next = selection.pointIds.size
       ? { pointIds: new Set<string>() }
@@ -194,6 +200,11 @@ function dragPatches(
   const { drag } = state
   switch (drag.kind) {
     case 'part': {
+      const { part } = drag
+      if (part.pin?.to === 'keys') {
+        const [x, y] = pivotOnPlate(document, part, frame)
+        return pivotKeyed(document, part, frame, x + input.x - state.x, y + input.y - state.y)
+      }
       const change = poseMoved(document, drag.part, frame, input.x - state.x, input.y - state.y)
       return change ? poseChanged(document, drag.part, frame, change, keying) : []
     }
@@ -208,7 +219,7 @@ function dragPatches(
       return changed(shape, frame, change, keying)
     }
     case 'box': {
-      const map = boxMap(drag.box, drag.handle, [state.x, state.y], input, context.pivot)
+      const map = boxMap(drag.box, drag.handle, [state.x, state.y], input, context.pivot ?? ownPivotOfChosen(context))
       return mapPatches(context, chosenShapes(context), context.selection.pointIds, map)
     }
     case 'points': {

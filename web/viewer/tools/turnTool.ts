@@ -1,7 +1,7 @@
 import { pivotOnPlate, pivotPlaced, poseChanged, poseTurned, type Patch } from '@tender-lasso/core/document'
 import { linearAbout } from '@tender-lasso/core/geometry'
 import { posedPart } from '../../state/shotStore'
-import { middleOfChosen } from './boxHandles'
+import { pivotOfChosen } from './boxHandles'
 import { chosenShapes, mapPatches } from './chosen'
 import type { PointerInput, Tool, ToolContext } from './tool'
 
@@ -55,7 +55,7 @@ function begun(
 ): Extract<State, { kind: 'turning' }> | string {
   const part = posedPart(context)
   if (part?.locked) return `${part.name} is locked`
-  const pivot = part ? pivotOnPlate(context.document, part, context.frame) : (context.pivot ?? middleOfChosen(context))
+  const pivot = part ? pivotOnPlate(context.document, part, context.frame) : pivotOfChosen(context)
   if (!pivot) return 'Select a Part, a shape or points first'
   return wound({ kind: 'turning', x, y, pivot, angle: 0 }, input)
 }

@@ -30,7 +30,12 @@ export const EVERYWHERE_COMMANDS: readonly Command[] = [
   { id: 'undo', keys: ['mod+z'], words: 'Undo', run: undo },
   { id: 'redo', keys: ['mod+shift+z', 'mod+y'], words: 'Redo', run: redo },
   { id: 'history', keys: ['shift+h'], words: 'History and versions', run: () => useShot.setState({ historyOpen: !get().historyOpen }) }, // prettier-ignore
-  { id: 'finish', keys: ['Enter'], words: 'Finish what is being drawn', run: () => toolKey('Enter') },
+  {
+    id: 'finish',
+    keys: ['Enter'],
+    words: 'Finish what is being drawn; with Select: from an outline to its Part',
+    run: () => toolKey('Enter'),
+  },
   { id: 'escape', keys: ['Escape'], words: 'Stop tracking, give up, select nothing', run: escape },
   { id: 'sheet', keys: ['?'], words: 'This sheet', run: () => useShot.setState({ helpOpen: !get().helpOpen }) },
 ].map((command) => ({ ...command, section: 'Everywhere' as const }))

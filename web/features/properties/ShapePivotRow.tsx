@@ -1,0 +1,43 @@
+'use client'
+
+import { Select } from 'antd'
+import { allOf, shapePivotSet, type Shape } from '@tender-lasso/core/document'
+import { edit, say, useShot } from '../../state/shotStore'
+import { pivotOfChosen } from '../../viewer/tools/boxHandles'
+import { Row } from './Row'
+
+const MIDDLE = 'middle'
+const KEPT = 'kept'
+
+/** What a shape is turned and scaled about, and what carries that place. */
+export function ShapePivotRow({ shape }: { shape: Shape }) {
+  const document = useShot((state) => state.document)
+  const tracks = allOf(document, 'track').sort((a, b) => a.order - b.order)
+  const choose = (value: string) => {
+    const state = useShot.getState()
+    const place = pivotOfChosen(state)
+    if (!place) return say('doubtful', 'The shape is not there on this frame')
+    const to = value === MIDDLE ? null : value === KEPT ? 'shape' : { trackId: value }
+    edit(`pivot of ${shape.name}`, shapePivotSet(state.document, shape, state.frame, to, place))
+    useShot.setState({ pivot: null })
+  }
+  return (
+    <Row
+      label="Pivot"
+      help="What the shape is turned and scaled about. Click with Turn to choose the place first; kept, it goes with the shape; held by a track, it goes with the picture"
+    >
+      <Select
+        size="small"
+        showSearch={{ optionFilterProp: 'label' }}
+        aria-label="Pivot of the shape"
+        value={shape.pivot === null ? MIDDLE : shape.pivot.to === 'shape' ? KEPT : shape.pivot.trackId}
+        options={[
+          { value: MIDDLE, label: 'the middle' },
+          { value: KEPT, label: 'kept on the shape' },
+          ...tracks.map((track) => ({ value: track.id, label: `held by ${track.name}` })),
+        ]}
+        onChange={choose}
+      />
+    </Row>
+  )
+}
