@@ -28,13 +28,17 @@ export class MatteCanvas {
 /** Colours divided by their alpha, in a copy: the other renderer takes the same picture as it is. */
 function straight(premultiplied: Uint8ClampedArray<ArrayBuffer>): Uint8ClampedArray<ArrayBuffer> {
   const out = premultiplied.slice()
-  for (let at = 3; at < out.length; at += 4) {
-    const alpha = out[at]!
-    if (alpha === 0 || alpha === 255) continue
+  // Whole pixels first: most are bare or full.
+  const pixels = new Uint32Array(out.buffer)
+  for (let p = 0; p < pixels.length; p++) {
+    if (pixels[p] === 0) continue
+    const at = 4 * p
+    const alpha = out[at + 3]!
+    if (alpha === 255) continue
     const factor = 255 / alpha
-    out[at - 3]! *= factor
-    out[at - 2]! *= factor
-    out[at - 1]! *= factor
+    out[at]! *= factor
+    out[at + 1]! *= factor
+    out[at + 2]! *= factor
   }
   return out
 }

@@ -7,7 +7,7 @@ import { useShot, type ShotState } from '../state/shotStore'
 import type { MatteBand, MatteBandRequest, MatteWorker } from '../workers/matte.worker'
 
 /** After the last change the picture is computed exactly: with motion blur. */
-const REST_MS = 24
+const REST_MS = 80
 /** Share of the visible width and height that is computed beyond it, so that a pan does not show bare edges at once. */
 const BEYOND = 0.2
 const MOST_WORKERS = 4

@@ -1,10 +1,9 @@
 import { onionTimes } from '@tender-lasso/core/animation'
 import { allOf, find, isShown, outlineAt, type Keyed, type Shape } from '@tender-lasso/core/document'
-import { flattenOutline } from '@tender-lasso/core/spline'
 import { css, partColour } from '../state/colours'
 import { posedPart, selectedShapes, type ShotState } from '../state/shotStore'
 import { onScreen } from './onScreen'
-import { strokePolygon } from './strokePolygon'
+import { strokeOutline } from './strokePolygon'
 import { plateToScreen } from './viewTransform'
 
 /** Earlier outlines are dotted, later ones dashed: form tells the time, colour only whose they are. */
@@ -87,5 +86,5 @@ function drawOutlineOf(
   time: number,
 ) {
   const map = plateToScreen(view, shown, time, info?.pixelAspect ?? 1)
-  strokePolygon(context, flattenOutline(onScreen(outlineAt(shown, shape, time), map), 0.15), shape.isClosed)
+  strokeOutline(context, onScreen(outlineAt(shown, shape, time), map), shape.isClosed)
 }

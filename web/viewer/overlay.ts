@@ -13,7 +13,6 @@ import {
   type Shape,
 } from '@tender-lasso/core/document'
 import { applyToPoint, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
-import { flattenOutline } from '@tender-lasso/core/spline'
 import { css, partColour } from '../state/colours'
 import { REACH_WORDS } from '../state/keying'
 import { posedPart, type ShotState } from '../state/shotStore'
@@ -21,7 +20,7 @@ import { ownPivotOfChosen, placeOfHandle, SCALE_HANDLES, selectedBox, type BoxHa
 import type { ToolSketch } from './tools/tool'
 import { drawCompared, drawOnionSkin, drawReachPreview } from './onionSkin'
 import { onScreen } from './onScreen'
-import { strokePolygon } from './strokePolygon'
+import { strokeOutline, strokePolygon } from './strokePolygon'
 import { drawGuides } from './guides'
 import { drawStitches } from './stitches'
 import { drawTracks } from './trackOverlay'
@@ -160,7 +159,7 @@ export function strokeShape(
   toScreen: Matrix3,
 ): Float64Array {
   const outline = onScreen(outlineAt(document, shape, time), toScreen)
-  strokePolygon(context, flattenOutline(outline, 0.15), shape.isClosed)
+  strokeOutline(context, outline, shape.isClosed)
   if (!shape.isClosed) {
     const map = multiply(toScreen, shapeWorldAt(document, shape, time))
     for (const side of strokeSidesAt(document, shape, time)) {

@@ -7,7 +7,7 @@ import styles from './strips.module.css'
 /** A quarter of a megabyte each. */
 const MOST_TILES = 36
 /** Frames that are only scrubbed past are not fetched. */
-const FRAME_REST_MS = 80
+const FRAME_REST_MS = 150
 const CHANNELS = ['red', 'green', 'blue'] as const
 
 /** Plate position under the pointer and the values there, from the lossless frame: not what the eye is shown. */
