@@ -35,10 +35,32 @@ const axis = (outline: readonly number[], k: number) => outline.filter((_, i) =>
 /** Vertices of the truth's outline between two of the points that it is drawn through. */
 const PER_POINT = 8
 
-/** How thick a limb is at a joint. */
-export function limbWidth(known: Truth, id: string, k: number, frame: number): number {
-  const [a, b] = sidesAt(known, id, k, frame)
-  return Math.hypot(a[0] - b[0], a[1] - b[1])
+/**
+ * The edge of one bone of a limb, from joint k to the next: along the limb's own sides and its ends, round about the joints
+ * between bones.
+ */
+export function boneEdge(known: Truth, id: string, k: number, frame: number): number[] {
+  const outline = outlineOf(known, id, frame)
+  const vertices = outline.length / 2
+  const count = vertices / PER_POINT
+  const joints = (count - 2) / 2
+  const run = (from: number, to: number) =>
+    Array.from({ length: (to - from) * PER_POINT + 1 }, (_, i) => {
+      const at = (from * PER_POINT + i) % vertices
+      return [outline[2 * at]!, outline[2 * at + 1]!] as const
+    })
+  const turn = (joint: number, isEnd: boolean) => {
+    const [cx, cy] = limbJoint(known, id, joint, frame)
+    const [left, right] = sidesAt(known, id, joint, frame)
+    const [x, y] = isEnd ? [left[0] - cx, left[1] - cy] : [right[0] - cx, right[1] - cy]
+    return Array.from({ length: 9 }, (_, i) => {
+      const [c, s] = [Math.cos((Math.PI * i) / 8), Math.sin((Math.PI * i) / 8)]
+      return [cx + c * x - s * y, cy + s * x + c * y] as const
+    })
+  }
+  const end = k + 1 === joints - 1 ? run(joints, joints + 2) : turn(k + 1, true)
+  const start = k === 0 ? run(count - 1, count + 1) : turn(k, false)
+  return [...run(1 + k, 2 + k), ...end, ...run(count - 2 - k, count - 1 - k), ...start].flat()
 }
 
 /** A limb's outline runs round a cap, down one side, round the other cap, up the other side: a joint is between its sides. */
