@@ -227,8 +227,9 @@ export class PatternTracker {
     if (look.count < LEAST_SEEN) return Infinity
     const image: PyramidLevel = { ...there.picture, scale: 1 }
     const start = multiply(there.motion, this.toPlate)
-    this.kernel.load(look, image, null)
     const placed = (h: Matrix3): Aligned & Judgement => {
+      // Looking for other places in between forgets what was loaded.
+      this.kernel.load(look, image, null)
       const result = this.alignLevel(look, h, { gain: 1, bias: 0 }, 'position')
       return { ...result, ...this.judge(result) }
     }

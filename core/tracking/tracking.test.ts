@@ -197,6 +197,27 @@ describe('planar alignment (protocol of Baker & Matthews, IJCV 2004: canonical p
     )
   })
 
+  it('leads back to where it was, and says so when the other picture shows something else there', () => {
+    const reference = picture(identity())
+    const tracker = new PatternTracker(
+      reference,
+      { outlines: [[140, 120, 158, 120, 158, 138, 140, 138]], hidden: [] },
+      { ...PLANE, surface: 'point', model: 'similarity', search: [-20, -20, 20, 20] },
+    )
+    const moved = Float64Array.of(1, 0, 3.3, 0, 1, -2.2, 0, 0, 1)
+    const here = { picture: picture(invert(moved)), motion: moved, hidden: [] }
+    const back = (there: LumaImage) => tracker.returnError(here, { picture: there, motion: identity() }, [-4, -4, 4, 4])
+    expect(back(reference)).toBeLessThan(0.01)
+    // Two pixels further on all of it: that is how far off it comes back.
+    const off = Float64Array.of(1, 0, 2, 0, 1, 0, 0, 0, 1)
+    expect(back(picture(invert(off)))).toBeCloseTo(2, 1)
+    // Something else altogether is looked for all round, and not taken for the same place.
+    const other = picture(identity(), (_, x, y) => 0.5 + 0.3 * Math.sin(0.9 * x) * Math.sin(0.7 * y))
+    expect(back(other)).toBeGreaterThan(0.7)
+    const covered = { ...here, hidden: [[0, 0, 320, 0, 320, 260, 0, 260]] }
+    expect(tracker.returnError(covered, { picture: reference, motion: identity() }, [-4, -4, 4, 4])).toBe(Infinity)
+  })
+
   it('tells a pattern on a straight edge, along which it would slide, from one on a corner', () => {
     const grain = normalDeviates(5)
     const edge = (x: number, y: number) => 0.3 + 0.4 * Math.min(1, Math.max(0, (x - 137 - 0.1 * y) / 3 + 0.5))
