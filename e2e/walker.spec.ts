@@ -228,6 +228,8 @@ for (const limb of ['near-arm', 'far-arm'] as const) {
       await page.locator(`[data-part="${limb} ${name}"]`).getByRole('button', { name: 'Hide' }).click()
     }
     await page.locator('[data-part="head"]').getByRole('button', { name: 'Unlock' }).click()
+    // The next one finds it so.
+    await artist.saved()
   })
 }
 
