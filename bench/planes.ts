@@ -84,7 +84,7 @@ export const points: Benchmark = {
     }))
     const counts = { good: 0, wrong: 0, due: 0 }
     const errors: number[] = []
-    await runTogether(
+    const ends = await runTogether(
       runs,
       (frame, box) => Promise.resolve(cut(frames[frame]!, box)),
       (i, { frame, matrix }) => {
@@ -101,6 +101,9 @@ export const points: Benchmark = {
         return true
       },
     )
+    // An error would look like a point that is told as lost.
+    const failed = ends.find((end) => end instanceof Error)
+    if (failed) throw failed
     const rate = await pointsTogether(await planeFrames(null), runs)
     const tracked = counts.good + counts.wrong
     // Until the bar meets them for the first time all are there to be followed.
