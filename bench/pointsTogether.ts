@@ -1,8 +1,7 @@
 import { once } from 'node:events'
 import { Worker } from 'node:worker_threads'
-import { boundsOfAll } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
-import type { TrackRun } from '@tender-lasso/core/tracking'
+import { dealtByPlace, type TrackRun } from '@tender-lasso/core/tracking'
 import { median } from './benchmark'
 import type { PointsWork } from './pointsWorker'
 
@@ -25,11 +24,8 @@ export async function pointsTogether(frames: readonly LumaImage[], runs: readonl
     data.set(frame.data)
     return { ...frame, data }
   })
-  const leftOf = (run: TrackRun) => boundsOfAll(run.patterns[0]!.outlines).left
-  const fromLeft = [...runs].sort((a, b) => leftOf(a) - leftOf(b))
-  const most = Math.ceil(runs.length / THREADS)
-  const workers = Array.from({ length: THREADS }, (_, w) => {
-    const workerData: PointsWork = { frames: shared, runs: fromLeft.slice(w * most, (w + 1) * most) }
+  const workers = dealtByPlace(runs, THREADS).map((share) => {
+    const workerData: PointsWork = { frames: shared, runs: share.map((i) => runs[i]!) }
     return new Worker(TYPESCRIPT_FIRST, { workerData, eval: true })
   })
   const pass = async () => {

@@ -67,7 +67,8 @@ export function poseMatrix(document: RotoDocument, part: Part, pose: Float64Arra
   return homographyOf(channels, px, py, shotPixelAspect(document))
 }
 
-function parentWorldAt(document: RotoDocument, part: Part, time: number): Matrix3 {
+/** World(t) of the Part that carries this one; none: the plate itself. */
+export function parentWorldAt(document: RotoDocument, part: Pick<Part, 'parentId'>, time: number): Matrix3 {
   const parent = part.parentId === null ? undefined : find(document, 'part', part.parentId)
   return parent ? worldAt(document, parent, time) : identity()
 }

@@ -247,7 +247,6 @@ export type Shot = z.infer<typeof shotSchema>
 export type Subject = z.infer<typeof subjectSchema>
 export type Mover = z.infer<typeof moverSchema>
 export type Pin = z.infer<typeof pinSchema>
-export type ShapePivot = z.infer<typeof shapePivotSchema>
 export type MovedPoints = z.infer<typeof movedPointsSchema>
 export type Part = z.infer<typeof partSchema>
 export type Carrier = z.infer<typeof carrierSchema>

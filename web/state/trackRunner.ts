@@ -10,8 +10,8 @@ import {
   type TrackPlanOptions,
   type TrackSample,
 } from '@tender-lasso/core/document'
-import { boundsOfAll, identity } from '@tender-lasso/core/geometry'
-import { SLIDES_BELOW, type TrackedFrame, type TrackRun } from '@tender-lasso/core/tracking'
+import { identity } from '@tender-lasso/core/geometry'
+import { dealtByPlace, SLIDES_BELOW, type TrackedFrame, type TrackRun } from '@tender-lasso/core/tracking'
 import type { Found, RunEnd } from '../workers/track.worker'
 import { wordsOf } from './api'
 import { edit, goTo, preview, say, shotRange, useShot } from './shotStore'
@@ -132,12 +132,11 @@ async function runJobs(
     state: 'tracked',
     stamp: trackStamp(document, track, sample.frame),
   })
-  // Each worker gets neighbours, so that no two read the same stretch of a picture; it takes a frame of all of its own
-  // before the next.
-  const placeOf = ({ run }: TrackJob) => boundsOfAll(run.patterns[0]!.outlines).left
-  const fromLeft = jobs.map((_, i) => i).sort((a, b) => placeOf(jobs[a]!) - placeOf(jobs[b]!))
-  const most = Math.ceil(jobs.length / remotes.length)
-  const shares = remotes.map((_, w) => fromLeft.slice(w * most, (w + 1) * most)).filter((share) => share.length > 0)
+  // Each worker takes a frame of all of its own before the next.
+  const shares = dealtByPlace(
+    jobs.map(({ run }) => run),
+    remotes.length,
+  )
   const results = await Promise.all(
     shares.map((share, w) =>
       remotes[w]!.run(

@@ -108,7 +108,7 @@ class ViewerStage {
   /** What the resting lines were drawn from. */
   private restingDrawn: OverlayPicture | null = null
   private readonly mattes: MattePreviewer
-  private readonly matteCanvas = new MatteCanvas()
+  private readonly fillCanvas = new MatteCanvas()
   private readonly stops: (() => void)[] = []
   private readonly ratio = Math.min(2, window.devicePixelRatio || 1)
   private toScreen: Matrix3
@@ -333,11 +333,7 @@ class ViewerStage {
   private drawPlate({ view }: ShotState, info: { width: number; height: number }) {
     const isPlain = isPlainView(view, this.toScreen)
     if (isPlain) {
-      const { matte } = this
-      const fill =
-        matte && view.mode === 'fill'
-          ? { picture: this.matteCanvas.drawn(matte), scale: matte.scale, left: matte.box.left, top: matte.box.top }
-          : null
+      const fill = this.matte && view.mode === 'fill' ? this.fillCanvas.placed(this.matte) : null
       drawPlainPlate(this.plain, this.bitmap, this.toScreen, view, info, this.ratio, fill)
     } else {
       try {

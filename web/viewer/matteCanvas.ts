@@ -1,4 +1,5 @@
 import type { MattePreview } from './mattePreview'
+import type { PlacedFill } from './plainPlate'
 
 /**
  * The mattes as a picture for the 2D context, which takes colours that are not premultiplied. Made once a picture; most
@@ -9,8 +10,14 @@ export class MatteCanvas {
   private readonly context = this.canvas.getContext('2d')!
   private of: MattePreview | null = null
 
-  drawn(preview: MattePreview): OffscreenCanvas {
-    if (this.of === preview) return this.canvas
+  /** The picture and where it lies, for drawing it on the plate. */
+  placed(preview: MattePreview): PlacedFill {
+    this.draw(preview)
+    return { picture: this.canvas, scale: preview.scale, left: preview.box.left, top: preview.box.top }
+  }
+
+  private draw(preview: MattePreview) {
+    if (this.of === preview) return
     this.of = preview
     const { left, top, right, bottom } = preview.box
     if (this.canvas.width !== right - left || this.canvas.height !== bottom - top) {
@@ -21,7 +28,6 @@ export class MatteCanvas {
       const image = new ImageData(straight(data), box.right - box.left, box.bottom - box.top)
       this.context.putImageData(image, 0, box.top - top)
     }
-    return this.canvas
   }
 }
 

@@ -14,6 +14,14 @@ export function isPlainView(view: View, plateToScreen: Matrix3): boolean {
   )
 }
 
+/** A coloured picture of mattes: `scale` of its pixels to a plate pixel, and where its first one is, in its own pixels. */
+export interface PlacedFill {
+  picture: CanvasImageSource
+  scale: number
+  left: number
+  top: number
+}
+
 /**
  * Draws the plate as it is with the 2D context. Where no graphics card helps, this takes a third of the time of the
  * other renderer, whose picture has to be read back; it is what an artist looks at while scrubbing and playing.
@@ -25,7 +33,7 @@ export function drawPlainPlate(
   view: View,
   plate: { width: number; height: number },
   pixelRatio: number,
-  matte: { picture: CanvasImageSource; scale: number; left: number; top: number } | null,
+  matte: PlacedFill | null,
 ) {
   const [a, b, c, d, e, f] = plateToScreen as unknown as [number, number, number, number, number, number]
   const w = plateToScreen[8]! / pixelRatio

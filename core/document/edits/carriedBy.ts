@@ -1,5 +1,5 @@
-import { applyToPoint, identity, invert, multiply, type Matrix3 } from '../../geometry'
-import { carryingWorldAt, worldAt } from '../evaluate'
+import { applyToPoint, invert, multiply, type Matrix3 } from '../../geometry'
+import { carryingWorldAt, parentWorldAt } from '../evaluate'
 import { allOf, find, POSE, type Part, type Pin, type RotoDocument } from '../objects'
 import type { Patch } from '../patches'
 import { withDescendants } from './descendants'
@@ -36,14 +36,11 @@ export function partCarriedBy(
 }
 
 /** Keyed places of a pivot stay where they are on their frames; one pinned to the former parent is let go. */
-function pinInOtherSpace(document: RotoDocument, { pin, parentId: from }: Part, to: string | null): Pin | null {
+function pinInOtherSpace(document: RotoDocument, part: Part, parentId: string | null): Pin | null {
+  const { pin } = part
   if (pin?.to !== 'keys') return pin?.to === 'parent' ? null : pin
-  const carrying = (id: string | null, frame: number) => {
-    const parent = id === null ? undefined : find(document, 'part', id)
-    return parent ? worldAt(document, parent, frame) : identity()
-  }
   const keys = pin.keys.map(({ frame, place }) => {
-    const map = multiply(invert(carrying(to, frame)), carrying(from, frame))
+    const map = multiply(invert(parentWorldAt(document, { parentId }, frame)), parentWorldAt(document, part, frame))
     const [x, y] = applyToPoint(map, place[0], place[1])
     return { frame, place: [x!, y!] as [number, number] }
   })

@@ -1,6 +1,6 @@
 import { applyToPoint, identity, invert, multiply, type Matrix3 } from '../../geometry'
 import { FULL_STRENGTH } from '../../motion'
-import { carryingWorldAt, moverSamples, pointWorldsAt, shapeWorldAt, worldAt } from '../evaluate'
+import { carryingWorldAt, moverSamples, parentWorldAt, pointWorldsAt, shapeWorldAt, worldAt } from '../evaluate'
 import { outlineAt } from '../outlines'
 import { pointsEachMapped } from '../mappedPoints'
 import {
@@ -146,19 +146,28 @@ export function pinAt(
 ): Pin | null {
   if (to === null) return null
   if (typeof to === 'object') return { to: 'track', trackId: to.trackId, referenceFrame: frame, place: onPlate }
-  const parent = part.parentId === null ? undefined : find(document, 'part', part.parentId)
-  if (!parent && to === 'parent') return null
-  const [x, y] = parent ? applyToPoint(invert(worldAt(document, parent, frame)), onPlate[0], onPlate[1]) : onPlate
-  const place: [number, number] = [x!, y!]
+  if (part.parentId === null && to === 'parent') return null
+  const place = inCarryingSpace(document, part, frame, onPlate)
   return to === 'parent' ? { to, place } : { to, keys: [{ frame, place }] }
+}
+
+/** A place of the plate in the space of the Part that carries this one. */
+export function inCarryingSpace(
+  document: RotoDocument,
+  part: Part,
+  frame: number,
+  onPlate: readonly [number, number],
+): [number, number] {
+  const [x, y] = applyToPoint(invert(parentWorldAt(document, part, frame)), onPlate[0], onPlate[1])
+  return [x!, y!]
 }
 
 /** A key of a pivot that has keys of its own: it is at a place of the plate on a frame. */
 export function pivotKeyed(document: RotoDocument, part: Part, frame: number, x: number, y: number): Patch[] {
   if (part.pin?.to !== 'keys') return []
-  const made = pinAt(document, part, frame, 'keys', [x, y])
   const others = part.pin.keys.filter((key) => key.frame !== frame)
-  const keys = made?.to === 'keys' ? [...others, ...made.keys].sort((a, b) => a.frame - b.frame) : others
+  const key = { frame, place: inCarryingSpace(document, part, frame, [x, y]) }
+  const keys = [...others, key].sort((a, b) => a.frame - b.frame)
   return [changed(part, { ...part, pin: { to: 'keys', keys } })]
 }
 

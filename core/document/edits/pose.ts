@@ -5,7 +5,7 @@ import type { Patch } from '../patches'
 import { changed, KEY_HERE, reachWeight, type KeyedChange, type Keying } from './change'
 import { withDescendants } from './descendants'
 import { keySet } from './keyPatches'
-import { pinAt } from './movers'
+import { inCarryingSpace, pinAt } from './movers'
 
 /** Where the pivot of a Part is on a frame, plate pixels. */
 export function pivotOnPlate(document: RotoDocument, part: Part, frame: number): [number, number] {
@@ -99,10 +99,9 @@ function pinMoved(document: RotoDocument, part: Part, frame: number, onPlate: [n
   if (pin?.to !== 'keys') {
     return pinAt(document, part, frame, pin?.to === 'track' ? { trackId: pin.trackId } : (pin?.to ?? null), onPlate)
   }
-  const [was, is] = [pivotOnPlate(document, part, frame), onPlate].map((place) => {
-    const made = pinAt(document, part, frame, 'keys', [place[0], place[1]])
-    return made?.to === 'keys' ? made.keys[0]!.place : place
-  })
+  const [was, is] = [pivotOnPlate(document, part, frame), onPlate].map((place) =>
+    inCarryingSpace(document, part, frame, place),
+  )
   const [dx, dy] = [is![0] - was![0], is![1] - was![1]]
   return {
     ...pin,

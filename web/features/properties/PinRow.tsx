@@ -2,7 +2,6 @@
 
 import { Button, Select } from 'antd'
 import {
-  allOf,
   find,
   pinSet,
   pivotKeyDeleted,
@@ -12,6 +11,7 @@ import {
   type PinTo,
 } from '@tender-lasso/core/document'
 import { edit, useShot } from '../../state/shotStore'
+import { heldByTracks } from './heldByTracks'
 import { Row } from './Row'
 import styles from './properties.module.css'
 
@@ -23,7 +23,6 @@ const KEYS = 'keys'
 export function PinRow({ part }: { part: Part }) {
   const document = useShot((state) => state.document)
   const parent = part.parentId === null ? undefined : find(document, 'part', part.parentId)
-  const tracks = allOf(document, 'track').sort((a, b) => a.order - b.order)
   const choose = (value: string) => {
     const { frame } = useShot.getState()
     const to: PinTo = value === FREE ? null : value === PARENT || value === KEYS ? value : { trackId: value }
@@ -45,7 +44,7 @@ export function PinRow({ part }: { part: Part }) {
             { value: FREE, label: 'goes with the Part' },
             ...(parent ? [{ value: PARENT, label: `pinned to ${parent.name}` }] : []),
             { value: KEYS, label: 'held by keys of its own' },
-            ...tracks.map((track) => ({ value: track.id, label: `held by ${track.name}` })),
+            ...heldByTracks(document),
           ]}
           onChange={choose}
         />

@@ -1,9 +1,10 @@
 'use client'
 
 import { Select } from 'antd'
-import { allOf, shapePivotSet, type Shape } from '@tender-lasso/core/document'
+import { shapePivotSet, type Shape } from '@tender-lasso/core/document'
 import { edit, say, useShot } from '../../state/shotStore'
 import { pivotOfChosen } from '../../viewer/tools/boxHandles'
+import { heldByTracks } from './heldByTracks'
 import { Row } from './Row'
 
 const MIDDLE = 'middle'
@@ -12,7 +13,6 @@ const KEPT = 'kept'
 /** What a shape is turned and scaled about, and what carries that place. */
 export function ShapePivotRow({ shape }: { shape: Shape }) {
   const document = useShot((state) => state.document)
-  const tracks = allOf(document, 'track').sort((a, b) => a.order - b.order)
   const choose = (value: string) => {
     const state = useShot.getState()
     const place = pivotOfChosen(state)
@@ -34,7 +34,7 @@ export function ShapePivotRow({ shape }: { shape: Shape }) {
         options={[
           { value: MIDDLE, label: 'the middle' },
           { value: KEPT, label: 'kept on the shape' },
-          ...tracks.map((track) => ({ value: track.id, label: `held by ${track.name}` })),
+          ...heldByTracks(document),
         ]}
         onChange={choose}
       />

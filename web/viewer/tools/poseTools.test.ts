@@ -97,9 +97,9 @@ describe('a Part selected by itself', () => {
 describe('a shape with a pivot of its own', () => {
   const pivoted = withPatches(start, shapePivotSet(start, find(start, 'shape', 'sleeve')!, 1001, 'shape', [250, 180]))
   const context = contextOf(pivoted, { selection: { ...NOTHING_SELECTED, partId: 'lower', shapeIds: ['sleeve'] } })
-  const placesAfter = (patches: Parameters<typeof withPatches>[1]) =>
-    controlPlacesAt(withPatches(pivoted, patches), find(withPatches(pivoted, patches), 'shape', 'sleeve')!, 1001)
-  const before = controlPlacesAt(pivoted, find(pivoted, 'shape', 'sleeve')!, 1001)
+  const placesOf = (document: RotoDocument) => controlPlacesAt(document, find(document, 'shape', 'sleeve')!, 1001)
+  const placesAfter = (patches: Parameters<typeof withPatches>[1]) => placesOf(withPatches(pivoted, patches))
+  const before = placesOf(pivoted)
 
   it('is turned about it, unless another place was clicked for this', () => {
     const turned = dragged(turnTool, context, [350, 180], [250, 280])

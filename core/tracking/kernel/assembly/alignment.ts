@@ -5,8 +5,6 @@
 /** Samples whose sums are kept in 32 bits before they go over to 64. */
 const BLOCK: i32 = 128
 const BLOCK_BYTES: usize = 4 * 128
-/** Most rows of the normal equations: eight parameters, gain and bias. */
-const MOST_ROWS: i32 = 10
 
 /** What the other functions work on: a level's samples and the picture they are compared with. Pointers, counts, sizes. */
 @unmanaged
@@ -54,6 +52,7 @@ class Motion {
 const level = changetype<Level>(memory.data(19 * 4, 16))
 const motion = changetype<Motion>(memory.data(11 * 8, 16))
 const sums: usize = memory.data(8 * 8, 16)
+// Normal equations of ten rows at most: eight parameters, gain and bias.
 const normal: usize = memory.data(10 * 10 * 8, 16)
 const right: usize = memory.data(10 * 8, 16)
 /** Rows of a block, plain and weighted, and its residuals. */
