@@ -4,7 +4,16 @@ import path from 'node:path'
 import { applyToPoint, homographyFromPoints, identity, invert, type Matrix3 } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
 import { runTrack, type TrackRun } from '@tender-lasso/core/tracking'
-import { decodeTile, encodeAnalysisFrame, readAnalysisIndex, tileRange } from '@tender-lasso/formats/analysis'
+import {
+  decodeTile,
+  eachTile,
+  encodeAnalysisFrame,
+  pasteTile,
+  readAnalysisIndex,
+  tileRange,
+  tileSize,
+  tilesUnder,
+} from '@tender-lasso/formats/analysis'
 import { median, type Benchmark } from './benchmark'
 import { cornerError } from './cornerError'
 import { EccTracker, matOfLuma } from './ecc'
@@ -53,7 +62,7 @@ function framePlane(i: number): Uint16Array {
 
 const file = (folder: string, i: number) => path.join(folder, `${i}.tlaf`)
 
-/** A box of a frame, its tiles read from disk and inflated, as the browser's worker does over HTTP. */
+/** A box of a frame, its tiles read from disk and unpacked, as the browser's worker does over HTTP. */
 function readBox(
   folder: string,
   i: number,
@@ -66,17 +75,10 @@ function readBox(
   const width = Math.max(0, Math.min(WIDTH, box.right) - left)
   const height = Math.max(0, Math.min(HEIGHT, box.bottom) - top)
   const image: LumaImage = { left, top, width, height, data: new Float32Array(width * height) }
-  for (let row = top >> 8; row <= (top + height - 1) >> 8; row++) {
-    for (let column = left >> 8; column <= (left + width - 1) >> 8; column++) {
-      const { offset, length } = tileRange(index, 0, column, row)
-      const tile = decodeTile(index, bytes.subarray(offset, offset + length), column, row)
-      const from = Math.max(column * 256, left)
-      const to = Math.min(column * 256 + tile.width, left + width)
-      for (let y = Math.max(row * 256, top); y < Math.min(row * 256 + tile.height, top + height); y++) {
-        const start = (y - row * 256) * tile.width + from - column * 256
-        image.data.set(tile.data.subarray(start, start + to - from), (y - top) * width + from - left)
-      }
-    }
+  for (const [column, row] of eachTile(tilesUnder(index, box)!)) {
+    const { offset, length } = tileRange(index, 0, column, row)
+    const tile = decodeTile(bytes.subarray(offset, offset + length), tileSize(index, column, row))
+    pasteTile(index, tile, column, row, image)
   }
   return image
 }

@@ -6,13 +6,20 @@ import fc from 'fast-check'
 import { zlibSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import {
+  ANALYSIS_TILE,
   decodeTile,
+  eachTile,
   encodeAnalysisFrame,
-  joinTiles,
+  frameListSchema,
+  pasteTile,
   readAnalysisIndex,
+  recutTiles,
+  roomForTiles,
   splitTiles,
+  storedValue,
   tileBlockSchema,
   tileRange,
+  tileSize,
 } from './analysis'
 import { packTile, unpackTile } from './analysis/packedTile'
 import { wasmUnpacker } from './analysis/unpacker'
@@ -119,11 +126,12 @@ describe('analysis frames', () => {
             for (let row = 0; row < index.rows; row++) {
               for (let column = 0; column < index.columns; column++) {
                 const { offset, length } = tileRange(index, p, column, row)
-                const tile = decodeTile(index, bytes.subarray(offset, offset + length), column, row)
-                for (let k = 0; k < tile.data.length; k++) {
-                  const x = column * 256 + (k % tile.width)
-                  const y = row * 256 + Math.floor(k / tile.width)
-                  if (Math.round(tile.data[k]! * 65535) !== planes[p]![y * width + x]) wrong++
+                const size = tileSize(index, column, row)
+                const tile = decodeTile(bytes.subarray(offset, offset + length), size)
+                for (let k = 0; k < tile.length; k++) {
+                  const x = column * ANALYSIS_TILE + (k % size.width)
+                  const y = row * ANALYSIS_TILE + Math.floor(k / size.width)
+                  if (storedValue(tile[k]!) !== planes[p]![y * width + x]) wrong++
                 }
               }
             }
@@ -158,22 +166,49 @@ describe('analysis frames', () => {
     const wider = packed.slice()
     wider[4] = 40
     for (const bad of [packed.subarray(0, length >> 1), bytes.slice(offset, offset + length + 4), wider]) {
-      expect(() => decodeTile(index, bad, 1, 0)).toThrow(expect.objectContaining({ code: 'not-a-packed-tile' }))
+      expect(() => decodeTile(bad, tileSize(index, 1, 0))).toThrow(
+        expect.objectContaining({ code: 'not-a-packed-tile' }),
+      )
     }
-    expect(() => decodeTile(index, packed.fill(0, 0, 1), 1, 0)).toThrow()
+    expect(() => decodeTile(packed.fill(0, 0, 1), tileSize(index, 1, 0))).toThrow()
   })
 
   it('tiles of version 1, deflated differences to the left neighbour, are still read', () => {
     const values = [[5, 260, 260], [65535, 0, 7]] as const // prettier-ignore
     const differences = values.flatMap((row) => row.map((value, x) => (value - (row[x - 1] ?? 0)) & 0xffff))
     const tile = zlibSync(Uint8Array.from([...differences.map((d) => d & 0xff), ...differences.map((d) => d >> 8)]))
-    const { data } = decodeTile({ width: 3, height: 2 }, tile, 0, 0)
-    expect(Array.from(data, (value) => Math.round(value * 65535))).toEqual(values.flat())
+    expect(Array.from(decodeTile(tile, { width: 3, height: 2 }), storedValue)).toEqual(values.flat())
+  })
+
+  it("a frame of version 2, with tiles of 256 x 256, is read in today's tiles", async () => {
+    const picture = { width: 600, height: 300 }
+    const plane = Uint16Array.from({ length: 600 * 300 }, (_, i) => Math.imul(i + 1, 2654435761) >>> 16)
+    const old: Uint8Array[] = []
+    for (const [column, row] of eachTile({ firstColumn: 0, lastColumn: 2, firstRow: 0, lastRow: 1 })) {
+      const { width, height } = tileSize(picture, column, row, 256)
+      const tile = Uint16Array.from(
+        { length: width * height },
+        (_, i) => plane[(row * 256 + Math.floor(i / width)) * 600 + column * 256 + (i % width)]!,
+      )
+      old.push(packTile(tile, width, height))
+    }
+    const head = new DataView(new ArrayBuffer(28 + 8 * old.length))
+    ;[0x46414c54, 2, 600, 300, 256, 1, 8 * old.length].forEach((field, i) => head.setUint32(4 * i, field, true))
+    const index = readAnalysisIndex(new Uint8Array(head.buffer))
+    const tiles = { firstColumn: 1, lastColumn: 4, firstRow: 1, lastRow: 2 }
+    const recut = await recutTiles(index, tiles, async (column, row) => old[row * 3 + column]!)
+    const image = { left: 140, top: 130, width: 460, height: 170, data: new Float32Array(460 * 170) }
+    for (const [i, [column, row]] of [...eachTile(tiles)].entries()) {
+      pasteTile(picture, decodeTile(recut[i]!, tileSize(picture, column, row)), column, row, image)
+    }
+    const expected = image.data.map((_, i) => plane[(130 + Math.floor(i / 460)) * 600 + 140 + (i % 460)]!)
+    expect(image.data.map(storedValue)).toEqual(expected)
   })
 
   it('tiles of a block come apart as they went together; bytes that do not add up are refused', () => {
     const tiles = [3, 0, 700].map((length, i) => new Uint8Array(length).fill(i + 1))
-    const joined = joinTiles(tiles)
+    const { bytes: joined, places } = roomForTiles(tiles.map(({ length }) => length))
+    tiles.forEach((tile, i) => joined.set(tile, places[i]))
     expect(splitTiles(joined)).toEqual(tiles)
     for (const bad of [joined.subarray(0, 2), joined.subarray(0, 9), joined.subarray(0, joined.length - 1)]) {
       expect(() => splitTiles(bad)).toThrow(expect.objectContaining({ code: 'not-a-tile-block' }))
@@ -181,6 +216,10 @@ describe('analysis frames', () => {
     const block = { plane: 'luma', firstColumn: '2', lastColumn: '1', firstRow: '0', lastRow: '0' }
     expect(tileBlockSchema.safeParse(block).success).toBe(false)
     expect(tileBlockSchema.safeParse({ ...block, lastColumn: '2' }).success).toBe(true)
+    expect(frameListSchema.parse('1001,-3,7')).toEqual([1001, -3, 7])
+    for (const bad of ['', '1,', '1;2', '1.5', Array(17).fill(1).join()]) {
+      expect(frameListSchema.safeParse(bad).success).toBe(false)
+    }
   })
 
   it('refuse other bytes with a code', () => {

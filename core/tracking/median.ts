@@ -1,8 +1,10 @@
-/** Median by Hoare's selection; reorders `values`. */
-export function medianOf(values: Float32Array, count: number): number {
+/** Median; reorders `values`. */
+export const medianOf = (values: Float32Array, count: number): number => ranked(values, count, count >> 1)
+
+/** The value that has `rank` of the first `count` before it in order, by Hoare's selection; reorders `values`. */
+export function ranked(values: Float32Array, count: number, rank: number): number {
   let low = 0
   let high = count - 1
-  const middle = count >> 1
   while (low < high) {
     const pivot = values[(low + high) >> 1]!
     let i = low
@@ -18,11 +20,11 @@ export function medianOf(values: Float32Array, count: number): number {
         j--
       }
     }
-    if (middle <= j) high = j
-    else if (middle >= i) low = i
+    if (rank <= j) high = j
+    else if (rank >= i) low = i
     else break
   }
-  return values[middle]!
+  return values[rank]!
 }
 
 /** Median and median absolute deviation; reorders `values`. */

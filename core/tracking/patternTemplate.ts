@@ -9,7 +9,7 @@ import {
   type PixelMask,
   type PyramidLevel,
 } from '../image'
-import { medianAndSpread } from './median'
+import { medianAndSpread, ranked } from './median'
 
 /** Samples of one pyramid level of the pattern's picture. */
 export interface TemplateLevel {
@@ -55,7 +55,7 @@ export interface Sampling {
 }
 
 /** More samples than this on one level gain no accuracy that grain leaves visible, only time. */
-const MOST_SAMPLES = 24_000
+const MOST_SAMPLES = 16_000
 /** Side of the cells that each give an equal share of samples, pixels of the level. */
 const CELL = 12
 /** Share of the pixels that are corners or edges, when only these are wanted. */
@@ -105,18 +105,7 @@ export function templateLevel(
   sampling: Sampling,
 ): TemplateLevel {
   const { scale, width, height, data } = image
-  const inside = insideOf(image, pattern.outlines).data
-  const open = new Int32Array(width * height)
-  let isInside = 0
-  let isOpen = 0
-  for (let j = 1; j < height - 1; j++) {
-    for (let at = j * width + 1; at < (j + 1) * width - 1; at++) {
-      if (!inside[at]) continue
-      isInside++
-      if (hidden === null || !hidden.data[at]) open[isOpen++] = at
-    }
-  }
-  const chosen = open.subarray(0, isOpen)
+  const { chosen, isInside } = openPixels(image, pattern.outlines, hidden)
   if (scale === 1 && isInside < LEAST_SAMPLES) {
     throw new TrackingError('region-too-small', 'Fewer than 30 pixels are left inside the region: draw it larger')
   }
@@ -180,6 +169,24 @@ export function withValues(level: TemplateLevel, value: Float32Array): TemplateL
   return { ...level, ...kept, cell: cell.filter(isKept), count: kept.u.length }
 }
 
+/** Pixels inside the outlines that nothing hides and that have neighbours all round; and how many are inside at all. */
+function openPixels(image: PyramidLevel, outlines: Pattern['outlines'], hidden: PixelMask | null) {
+  const { width, height } = image
+  const inside = insideOf(image, outlines).data
+  const bare = hidden?.data
+  const open = new Int32Array(width * height)
+  let isInside = 0
+  let isOpen = 0
+  for (let j = 1; j < height - 1; j++) {
+    for (let at = j * width + 1; at < (j + 1) * width - 1; at++) {
+      if (!inside[at]) continue
+      isInside++
+      if (!bare || !bare[at]) open[isOpen++] = at
+    }
+  }
+  return { chosen: open.subarray(0, isOpen), isInside }
+}
+
 /** Level pixels whose centre is inside the outlines. */
 function insideOf(image: PyramidLevel, outlines: readonly ArrayLike<number>[]): PixelMask {
   const { scale, left, top } = image
@@ -190,28 +197,69 @@ function insideOf(image: PyramidLevel, outlines: readonly ArrayLike<number>[]): 
 }
 
 /** The strongest of every cell, so many as make the share asked for. */
-function thinned(chosen: Int32Array, image: PyramidLevel, { texture, density }: Sampling): ArrayLike<number> {
+function thinned(chosen: Int32Array, image: PyramidLevel, { texture, density }: Sampling): Int32Array {
   const share = (texture === 'all' ? 1 : TEXTURE_SHARE) * density
   const wanted = Math.min(MOST_SAMPLES, chosen.length * share)
   if (wanted >= chosen.length) return chosen
   const strength = texture === 'corners' ? cornerStrength(image, 1.5) : gradientSquares(image)
+  const out = new Int32Array(chosen.length)
   // With corners or edges alone a cell without any gives little; otherwise each gives its share.
   if (texture !== 'all') {
-    return chosen.sort((a, b) => strength[b]! - strength[a]!).slice(0, Math.max(LEAST_SAMPLES, Math.round(wanted)))
-  }
-  const cells = new Map<number, number[]>()
-  const columns = Math.ceil(image.width / CELL)
-  for (const at of chosen) {
-    const x = at % image.width
-    const cell = Math.floor((at - x) / image.width / CELL) * columns + Math.floor(x / CELL)
-    const members = cells.get(cell)
-    if (members) members.push(at)
-    else cells.set(cell, [at])
+    return out.subarray(0, putStrongest(chosen, strength, Math.max(LEAST_SAMPLES, Math.round(wanted)), out, 0))
   }
   const ratio = wanted / chosen.length
-  return [...cells.values()].flatMap((members) =>
-    members.sort((a, b) => strength[b]! - strength[a]!).slice(0, Math.max(1, Math.round(members.length * ratio))),
-  )
+  let count = 0
+  for (const members of byCell(chosen, image)) {
+    if (members.length > 0) count = putStrongest(members, strength, Math.max(1, Math.round(members.length * ratio)), out, count) // prettier-ignore
+  }
+  return out.slice(0, count)
+}
+
+/** Pixels, given row after row, sorted by the cell that they lie in, cell after cell. */
+function byCell(pixels: Int32Array, { width, height }: PyramidLevel): Int32Array[] {
+  const columns = Math.ceil(width / CELL)
+  const columnOf = Uint16Array.from({ length: width }, (_, i) => Math.floor(i / CELL))
+  const cells = columns * Math.ceil(height / CELL)
+  const cellOf = new Uint32Array(pixels.length)
+  const starts = new Int32Array(cells + 1)
+  let row = 0
+  let rowStart = 0
+  for (let k = 0; k < pixels.length; k++) {
+    while (pixels[k]! >= rowStart + width) {
+      row++
+      rowStart += width
+    }
+    const cell = columns * ((row / CELL) | 0) + columnOf[pixels[k]! - rowStart]!
+    cellOf[k] = cell
+    starts[cell + 1]!++
+  }
+  for (let cell = 0; cell < cells; cell++) starts[cell + 1]! += starts[cell]!
+  const next = starts.slice()
+  const sorted = new Int32Array(pixels.length)
+  for (let k = 0; k < pixels.length; k++) sorted[next[cellOf[k]!]!++] = pixels[k]!
+  return Array.from({ length: cells }, (_, cell) => sorted.subarray(starts[cell], starts[cell + 1]))
+}
+
+/** Puts the `most` strongest pixels into `out` at a place, in the order they come; of equals the first. */
+function putStrongest(
+  pixels: Int32Array,
+  strength: Float32Array,
+  most: number,
+  out: Int32Array,
+  place: number,
+): number {
+  const count = pixels.length
+  const values = new Float32Array(count)
+  for (let k = 0; k < count; k++) values[k] = strength[pixels[k]!]!
+  const least = most >= count ? -Infinity : ranked(values, count, count - most)
+  let stronger = 0
+  for (let k = 0; k < count; k++) if (values[k]! > least) stronger++
+  let equals = Math.max(0, most - stronger)
+  for (let k = 0; k < count; k++) {
+    const value = strength[pixels[k]!]!
+    if (value > least || (value === least && equals-- > 0)) out[place++] = pixels[k]!
+  }
+  return place
 }
 
 /**

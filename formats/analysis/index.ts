@@ -1,2 +1,4 @@
 export * from './analysisFrame'
+export * from './recutTiles'
 export * from './tileBlock'
+export * from './tiles'

@@ -75,7 +75,7 @@ const expected = (left: number, above: number) =>
 
 /** Unpacks a tile whose head has been found right. */
 export interface TileUnpacker {
-  unpack(tile: PackedTile, width: number, height: number, scale: number): Float32Array
+  unpack(tile: PackedTile, width: number, height: number, scale: number, into: Float32Array): void
 }
 
 /** A packed tile taken apart: the bits of each run, and all of them. */
@@ -85,7 +85,9 @@ export interface PackedTile {
 }
 
 /**
- * @returns values as `unit` times the stored 16-bit number, row after row
+ * @param unit  what a stored 1 is
+ * @param into  room for the values, row after row
+ * @returns the same
  * @throws FormatError `not-a-packed-tile` when the bytes are not just those of a tile of this size
  */
 export function unpackTile(
@@ -94,6 +96,7 @@ export function unpackTile(
   height: number,
   unit: number,
   unpacker: TileUnpacker = PLAIN_UNPACKER,
+  into: Float32Array = new Float32Array(width * height),
 ): Float32Array {
   const count = width * height
   const runs = runsIn(count)
@@ -110,14 +113,14 @@ export function unpackTile(
   }
   if (bytes.length !== start + 4 * words) throw notPacked()
   const tile = { widths: bytes.subarray(HEAD, HEAD + runs), words: bytes.subarray(start) }
-  return unpacker.unpack(tile, width, height, unit * step)
+  unpacker.unpack(tile, width, height, unit * step, into)
+  return into
 }
 
 /** In plain TypeScript: the reference for the other, and what runs where that cannot. */
 export const PLAIN_UNPACKER: TileUnpacker = {
-  unpack({ widths, words }, width, height, scale) {
+  unpack({ widths, words }, width, height, scale, into) {
     const numbers = unpackedNumbers(widths, words)
-    const out = new Float32Array(width * height)
     // Whole numbers of the row above, since a 32-bit float would round their mean.
     const row = new Int32Array(width)
     for (let y = 0, at = 0; y < height; y++) {
@@ -126,10 +129,9 @@ export const PLAIN_UNPACKER: TileUnpacker = {
         const number = numbers[at]!
         left = expected(left, y > 0 ? row[x]! : -1) + ((number >>> 1) ^ -(number & 1))
         row[x] = left
-        out[at] = left * scale
+        into[at] = left * scale
       }
     }
-    return out
   },
 }
 

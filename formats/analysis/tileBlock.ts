@@ -18,19 +18,33 @@ export const tileBlockSchema = z
 
 export type TileBlock = z.infer<typeof tileBlockSchema>
 
-/** Packed tiles of a block on their way: their number, the length of each (little-endian uint32), then all of them. */
-export function joinTiles(tiles: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
-  const head = 4 * (1 + tiles.length)
-  const out = new Uint8Array(tiles.reduce((sum, tile) => sum + tile.length, head))
-  const view = new DataView(out.buffer)
-  view.setUint32(0, tiles.length, true)
+/** Frames whose tiles may be asked for at once. */
+export const MOST_FRAMES_AT_ONCE = 16
+
+/** Numbers of frames with commas between them, as an address tells them. */
+export const frameListSchema = z
+  .string()
+  .regex(/^-?\d{1,9}(,-?\d{1,9})*$/)
+  .transform((words) => words.split(',').map(Number))
+  .refine(({ length }) => length <= MOST_FRAMES_AT_ONCE, `more than ${MOST_FRAMES_AT_ONCE} frames at once`)
+
+/**
+ * Room for packed tiles on their way: their number, the length of each (little-endian uint32), then all of them.
+ *
+ * @returns `bytes` with all but the tiles, which are to be put where `places` say
+ */
+export function roomForTiles(lengths: readonly number[]): { bytes: Uint8Array<ArrayBuffer>; places: number[] } {
+  const head = 4 * (1 + lengths.length)
+  const bytes = new Uint8Array(lengths.reduce((sum, length) => sum + length, head))
+  const view = new DataView(bytes.buffer)
+  view.setUint32(0, lengths.length, true)
   let at = head
-  tiles.forEach((tile, i) => {
-    view.setUint32(4 * (i + 1), tile.length, true)
-    out.set(tile, at)
-    at += tile.length
+  const places = lengths.map((length, i) => {
+    view.setUint32(4 * (i + 1), length, true)
+    at += length
+    return at - length
   })
-  return out
+  return { bytes, places }
 }
 
 /** @throws FormatError `not-a-tile-block` when the lengths do not add up to the bytes */

@@ -1,4 +1,4 @@
-import { PLAIN_UNPACKER, type TileUnpacker } from './packedTile'
+import { PLAIN_UNPACKER, type PackedTile, type TileUnpacker } from './packedTile'
 import { unpackWasm } from './unpackWasm'
 
 /** What `assembly/unpack.ts` exports; its comments tell the parameters. */
@@ -16,7 +16,7 @@ const RUN_BYTES = 4 * 32
 class WasmUnpacker implements TileUnpacker {
   constructor(private readonly assembly: Assembly) {}
 
-  unpack({ widths, words }: { widths: Uint8Array; words: Uint8Array }, width: number, height: number, scale: number) {
+  unpack({ widths, words }: PackedTile, width: number, height: number, scale: number, into: Float32Array) {
     const { assembly } = this
     const count = width * height
     const widthsAt = assembly.firstFreeByte()
@@ -30,7 +30,7 @@ class WasmUnpacker implements TileUnpacker {
     bytes.set(words, wordsAt)
     assembly.differences(widthsAt, widths.length, wordsAt, numbersAt)
     assembly.values(numbersAt, width, height, scale, outAt)
-    return new Float32Array(assembly.memory.buffer, outAt, count).slice()
+    into.set(new Float32Array(assembly.memory.buffer, outAt, count))
   }
 }
 

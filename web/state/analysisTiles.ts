@@ -1,24 +1,35 @@
 import {
-  ANALYSIS_TILE,
+  ANALYSIS_PLANES,
   decodeTile,
+  eachTile,
+  MOST_FRAMES_AT_ONCE,
+  pasteTile,
   splitTiles,
+  tileSize,
+  tilesUnder,
   type AnalysisPlane,
-  type TileBlock,
+  type TileRectangle,
 } from '@tender-lasso/formats/analysis'
 import type { Box } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
 
+/** Unpacked tiles that are kept, 64 kilobytes each: those of a region, or of the points on one frame. */
+const MOST_UNPACKED = 128
+
 /** Fetches stretches of analysis frames, lossless, tile by tile; keeps the last few tiles. */
 export class AnalysisTiles {
-  private readonly tiles = new Map<string, Float32Array>()
-  /** Blocks that are on their way, by frame and plane, so that nothing is asked for twice. */
-  private readonly underWay = new Map<string, Promise<void>>()
+  /** Packed, as they came. */
+  private readonly tiles = new Map<number, Uint8Array>()
+  private readonly unpackedTiles = new Map<number, Float32Array>()
+  /** What brings a tile that is on its way, so that nothing is asked for twice. */
+  private readonly underWay = new Map<number, Promise<void>>()
 
   constructor(
     private readonly shotId: string,
     readonly width: number,
     readonly height: number,
-    private readonly mostTiles = 600,
+    /** Packed ones: 6 to 30 kilobytes each. */
+    private readonly mostTiles = 4000,
   ) {}
 
   /** One plane of a box of a frame, values 0..1 as the plate encodes them, cut at the plate's edges. */
@@ -28,66 +39,111 @@ export class AnalysisTiles {
     const width = Math.max(0, Math.min(this.width, box.right) - left)
     const height = Math.max(0, Math.min(this.height, box.bottom) - top)
     const image: LumaImage = { left, top, width, height, data: new Float32Array(width * height) }
-    const block = this.blockUnder(box, plane)
-    if (!block) return image
-    await this.load(frame, block)
-    for (const [column, row] of tilesOf(block)) {
-      copyTile(this.tiles.get(tileKey(frame, plane, column, row))!, this.width, column, row, image)
+    const under = tilesUnder(this, box)
+    if (!under) return image
+    await this.load(frame, under, plane)
+    for (const [column, row] of eachTile(under)) {
+      pasteTile(this, this.unpacked(tileKey(frame, plane, column, row), column, row), column, row, image)
     }
     this.forgetOldTiles()
     return image
   }
 
-  /** Begins to fetch what will be asked for soon; what goes wrong is told when it is asked for. */
-  expect(frame: number, box: Box, plane: AnalysisPlane) {
-    const block = this.blockUnder(box, plane)
-    if (block) this.load(frame, block).catch(() => undefined)
+  /** Whether nothing of a box of a frame would have to be asked for. */
+  isExpected(frame: number, box: Box, plane: AnalysisPlane): boolean {
+    const under = tilesUnder(this, box)
+    return !under || this.missing(frame, under, plane) === null
   }
 
-  private blockUnder(box: Box, plane: AnalysisPlane): TileBlock | null {
-    const [left, top] = [Math.max(0, box.left), Math.max(0, box.top)]
-    const [right, bottom] = [Math.min(this.width, box.right), Math.min(this.height, box.bottom)]
-    if (right <= left || bottom <= top) return null
-    return {
-      plane,
-      firstColumn: Math.floor(left / ANALYSIS_TILE),
-      lastColumn: Math.floor((right - 1) / ANALYSIS_TILE),
-      firstRow: Math.floor(top / ANALYSIS_TILE),
-      lastRow: Math.floor((bottom - 1) / ANALYSIS_TILE),
+  /**
+   * Begins to fetch a box of frames that will be asked for soon, in as few requests as there are different rectangles
+   * missing; what goes wrong is told when it is asked for.
+   */
+  expect(frames: readonly number[], box: Box, plane: AnalysisPlane) {
+    const under = tilesUnder(this, box)
+    if (!under) return
+    const requests = new Map<string, { missing: TileRectangle; frames: number[] }>()
+    for (const frame of frames) {
+      const missing = this.missing(frame, under, plane)
+      if (!missing) continue
+      const key = Object.values(missing).join()
+      const request = requests.get(key) ?? { missing, frames: [] }
+      request.frames.push(frame)
+      requests.set(key, request)
+    }
+    for (const { missing, frames } of requests.values()) {
+      for (let i = 0; i < frames.length; i += MOST_FRAMES_AT_ONCE) {
+        this.request(frames.slice(i, i + MOST_FRAMES_AT_ONCE), missing, plane).catch(() => undefined)
+      }
     }
   }
 
-  private async load(frame: number, block: TileBlock) {
-    const key = `${frame}/${block.plane}`
-    // A request on its way may bring some of them.
-    for (let other = this.underWay.get(key); other; other = this.underWay.get(key)) await other.catch(() => undefined)
-    const missing = [...tilesOf(block)].filter(
-      ([column, row]) => !this.tiles.has(tileKey(frame, block.plane, column, row)),
-    )
-    if (missing.length === 0) return
+  /** The rectangle of tiles that are neither here nor on their way; null when there is none. */
+  private missing(frame: number, tiles: TileRectangle, plane: AnalysisPlane): TileRectangle | null {
+    const missing = [...eachTile(tiles)].filter(([column, row]) => {
+      const key = tileKey(frame, plane, column, row)
+      return !this.tiles.has(key) && !this.underWay.has(key)
+    })
+    if (missing.length === 0) return null
     const columns = missing.map(([column]) => column)
-    const rows = missing.map(([, row]) => row)
-    const fetched = this.fetchBlock(frame, {
-      plane: block.plane,
+    return {
       firstColumn: Math.min(...columns),
       lastColumn: Math.max(...columns),
-      firstRow: Math.min(...rows),
-      lastRow: Math.max(...rows),
-    })
-    this.underWay.set(key, fetched)
-    await fetched.finally(() => this.underWay.delete(key))
+      firstRow: missing[0]![1],
+      lastRow: missing.at(-1)![1],
+    }
   }
 
-  private async fetchBlock(frame: number, block: TileBlock) {
-    const query = new URLSearchParams(Object.entries(block).map(([name, value]) => [name, String(value)]))
-    const response = await fetch(`/api/shots/${this.shotId}/frames/${frame}/tiles?${query}`)
-    if (!response.ok) throw new Error(`Frame ${frame} cannot be read (status ${response.status})`)
+  private async load(frame: number, tiles: TileRectangle, plane: AnalysisPlane) {
+    const missing = this.missing(frame, tiles, plane)
+    if (missing) await this.request([frame], missing, plane)
+    const coming = [...eachTile(tiles)].map(([column, row]) => this.underWay.get(tileKey(frame, plane, column, row)))
+    await Promise.allSettled(new Set(coming))
+    // What was to bring some of them may have failed for the sake of another frame.
+    const lost = this.missing(frame, tiles, plane)
+    if (lost) await this.request([frame], lost, plane)
+  }
+
+  private request(frames: readonly number[], tiles: TileRectangle, plane: AnalysisPlane): Promise<void> {
+    const keys = frames.flatMap((frame) =>
+      [...eachTile(tiles)].map(([column, row]) => tileKey(frame, plane, column, row)),
+    )
+    const fetched = this.fetchTiles(frames, tiles, plane).finally(() => {
+      for (const key of keys) if (this.underWay.get(key) === fetched) this.underWay.delete(key)
+    })
+    for (const key of keys) this.underWay.set(key, fetched)
+    return fetched
+  }
+
+  private async fetchTiles(frames: readonly number[], tiles: TileRectangle, plane: AnalysisPlane) {
+    const query = new URLSearchParams({ frames: frames.join(), plane })
+    for (const [name, value] of Object.entries(tiles)) query.set(name, String(value))
+    const response = await fetch(`/api/shots/${this.shotId}/tiles?${query}`)
+    if (!response.ok) throw new Error(`Frame ${frames.join(', ')} cannot be read (status ${response.status})`)
     const packed = splitTiles(new Uint8Array(await response.arrayBuffer()))
     let i = 0
-    for (const [column, row] of tilesOf(block)) {
-      const { data } = decodeTile(this, packed[i++]!, column, row)
-      this.tiles.set(tileKey(frame, block.plane, column, row), data)
+    for (const frame of frames) {
+      for (const [column, row] of eachTile(tiles)) {
+        this.tiles.set(tileKey(frame, plane, column, row), packed[i++]!)
+      }
     }
+  }
+
+  private unpacked(key: number, column: number, row: number): Float32Array {
+    const known = this.unpackedTiles.get(key)
+    if (known) return known
+    let room: Float32Array | undefined
+    if (this.unpackedTiles.size >= MOST_UNPACKED) {
+      // The oldest tile's room is warm; new room by the megabyte a frame costs more than what is put there.
+      const [oldest, values] = this.unpackedTiles.entries().next().value!
+      this.unpackedTiles.delete(oldest)
+      room = values
+    }
+    const size = tileSize(this, column, row)
+    if (room?.length !== size.width * size.height) room = undefined
+    const values = decodeTile(this.tiles.get(key)!, size, room)
+    this.unpackedTiles.set(key, values)
+    return values
   }
 
   private forgetOldTiles() {
@@ -95,25 +151,6 @@ export class AnalysisTiles {
   }
 }
 
-/** Columns and rows of a block's tiles, row after row. */
-function* tilesOf({ firstColumn, lastColumn, firstRow, lastRow }: TileBlock): Generator<[number, number]> {
-  for (let row = firstRow; row <= lastRow; row++) {
-    for (let column = firstColumn; column <= lastColumn; column++) yield [column, row]
-  }
-}
-
+/** A number for each tile of all frames; columns, rows and planes stay below their factors. */
 const tileKey = (frame: number, plane: AnalysisPlane, column: number, row: number) =>
-  `${frame}/${plane}/${row}/${column}`
-
-function copyTile(tile: Float32Array, plateWidth: number, column: number, row: number, image: LumaImage) {
-  const tileLeft = column * ANALYSIS_TILE
-  const tileTop = row * ANALYSIS_TILE
-  const tileWidth = Math.min(ANALYSIS_TILE, plateWidth - tileLeft)
-  const from = Math.max(tileLeft, image.left)
-  const to = Math.min(tileLeft + tileWidth, image.left + image.width)
-  const bottom = Math.min(tileTop + ANALYSIS_TILE, image.top + image.height)
-  for (let y = Math.max(tileTop, image.top); y < bottom; y++) {
-    const start = (y - tileTop) * tileWidth + from - tileLeft
-    image.data.set(tile.subarray(start, start + to - from), (y - image.top) * image.width + from - image.left)
-  }
-}
+  ((frame * 4 + ANALYSIS_PLANES.indexOf(plane)) * 4096 + row) * 4096 + column

@@ -65,15 +65,17 @@ const together = (a: Box, b: Box): Box => ({
   bottom: Math.max(a.bottom, b.bottom),
 })
 
-/** Frames that are fetched before they are looked at. */
-const AHEAD = 4
+/** With fewer frames than this fetched before they are looked at, the next are asked for. */
+const LEAST_AHEAD = 3
+/** Frames that are then fetched ahead: several in one request, each of which costs page, server and browser much. */
+const MOST_AHEAD = 8
 
 /** Milliseconds for which what was found is gathered before it is told. */
 const TELL_MS = 60
 
 /**
- * Reads ahead: while one frame is looked at, the stretch under all runs together of those that come next is fetched, in
- * one request a frame however many runs there are.
+ * Reads ahead: while one frame is looked at, the stretch under all runs together of those that come next is fetched,
+ * where the last motion will have taken it, in one request for several frames however many runs there are.
  */
 function sourceAhead(plate: TrackPlate, runs: readonly TrackRun[]) {
   const tiles = tilesOf(plate)
@@ -81,16 +83,31 @@ function sourceAhead(plate: TrackPlate, runs: readonly TrackRun[]) {
   const placeOf = new Map(frames.map((frame, i) => [frame, i]))
   const room = runs.length > 1 ? ROOM_AT_FIRST : 0
   let under = widened(boundsOfAll(runs.flatMap(({ patterns }) => patterns[0]!.outlines)), room)
+  let before = under
   let place = -1
   return (frame: number, box: Box, channel: LookChannel) => {
     const now = placeOf.get(frame) ?? -1
     if (now > place) {
-      for (const soon of frames.slice(now, now + 1 + AHEAD)) tiles.expect(soon, together(under, box), channel)
+      const soon = frames.slice(now, now + 1 + MOST_AHEAD)
+      const boxIn = (steps: number) => together(box, carriedOn(before, under, 1 + steps))
+      const near = soon.slice(0, 1 + LEAST_AHEAD)
+      if (!near.every((at, steps) => tiles.isExpected(at, boxIn(steps), channel))) {
+        // The same box for all of them, so that one request brings them.
+        tiles.expect(soon, boxIn(MOST_AHEAD), channel)
+      }
+      before = under
       under = box
       place = now
     } else if (now === place) under = together(under, box)
     return tiles.image(frame, box, channel)
   }
+}
+
+/** Where a box will be after some more frames of the motion that took it from one place to another. */
+function carriedOn(from: Box, to: Box, frames: number): Box {
+  const x = (frames / 2) * (to.left + to.right - from.left - from.right)
+  const y = (frames / 2) * (to.top + to.bottom - from.top - from.bottom)
+  return { left: to.left + x, top: to.top + y, right: to.right + x, bottom: to.bottom + y }
 }
 
 const trackWorker = {

@@ -4,8 +4,8 @@ import { AnalysisTiles } from '../../state/analysisTiles'
 import { useShot } from '../../state/shotStore'
 import styles from './strips.module.css'
 
-/** A quarter of a megabyte each. */
-const MOST_TILES = 36
+/** Those of three channels under the pointer, on the last few frames and places. */
+const MOST_TILES = 150
 /** Frames that are only scrubbed past are not fetched. */
 const FRAME_REST_MS = 150
 const CHANNELS = ['red', 'green', 'blue'] as const

@@ -1,0 +1,30 @@
+import { framePath, readTiles } from '@tender-lasso/server/media'
+import { readSettings } from '@tender-lasso/server/settings'
+import { frameListSchema, tileBlockSchema } from '@tender-lasso/formats/analysis'
+import { frameHeaders, framePlace } from '../../../../../api/frames'
+import { respond, type Params } from '../../../../../api/respond'
+
+export const dynamic = 'force-dynamic'
+
+/**
+ * Tiles of analysis frames, frame after frame, in one answer:
+ * `?frames=1002,1003&plane=luma&firstColumn=2&lastColumn=4&firstRow=1&lastRow=3`.
+ */
+export const GET = respond(async (request, { params }: Params<'shotId'>) => {
+  const { shotId } = framePlace.pick({ shotId: true }).parse(await params)
+  const query = Object.fromEntries(new URL(request.url).searchParams)
+  const block = tileBlockSchema.parse(query)
+  const frames = frameListSchema.parse(query.frames)
+  const folder = readSettings().frames
+  const paths = frames.map((frame) => framePath(folder, shotId, frame, 'analysis'))
+  return new Response(streamOf(await readTiles(paths, block)), { headers: frameHeaders('application/octet-stream') })
+})
+
+/** Bytes as they are: a response made of them alone would copy them first. */
+const streamOf = (bytes: Uint8Array) =>
+  new ReadableStream({
+    start(controller) {
+      controller.enqueue(bytes)
+      controller.close()
+    },
+  })
