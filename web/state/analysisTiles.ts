@@ -41,7 +41,7 @@ export class AnalysisTiles {
     const image: LumaImage = { left, top, width, height, data: new Float32Array(width * height) }
     const under = tilesUnder(this, box)
     if (!under) return image
-    await this.load(frame, under, plane)
+    if (!this.areHere(frame, under, plane)) await this.load(frame, under, plane)
     for (const [column, row] of eachTile(under)) {
       pasteTile(this, this.unpacked(tileKey(frame, plane, column, row), column, row), column, row, image)
     }
@@ -92,6 +92,11 @@ export class AnalysisTiles {
       firstRow: missing[0]![1],
       lastRow: missing.at(-1)![1],
     }
+  }
+
+  private areHere(frame: number, tiles: TileRectangle, plane: AnalysisPlane): boolean {
+    for (const [column, row] of eachTile(tiles)) if (!this.tiles.has(tileKey(frame, plane, column, row))) return false
+    return true
   }
 
   private async load(frame: number, tiles: TileRectangle, plane: AnalysisPlane) {

@@ -70,6 +70,9 @@ const LEAST_AHEAD = 3
 /** Frames that are then fetched ahead: several in one request, each of which costs page, server and browser much. */
 const MOST_AHEAD = 8
 
+/** Plate pixels more on each side than the last motion leads to: a motion that changes would need a request a frame. */
+const ROOM_AHEAD = 24
+
 /** Milliseconds for which what was found is gathered before it is told. */
 const TELL_MS = 60
 
@@ -93,7 +96,7 @@ function sourceAhead(plate: TrackPlate, runs: readonly TrackRun[]) {
       const near = soon.slice(0, 1 + LEAST_AHEAD)
       if (!near.every((at, steps) => tiles.isExpected(at, boxIn(steps), channel))) {
         // The same box for all of them, so that one request brings them.
-        tiles.expect(soon, boxIn(MOST_AHEAD), channel)
+        tiles.expect(soon, widened(boxIn(MOST_AHEAD), ROOM_AHEAD), channel)
       }
       before = under
       under = box
