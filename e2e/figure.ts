@@ -1,4 +1,4 @@
-import type { Truth } from './artist'
+import type { Artist, Truth } from './artist'
 
 /** Where the joints of the walking figure are on a frame, read off the outlines that the picture was made from. */
 export function jointPlaces(known: Truth, frame: number): Record<string, [number, number]> {
@@ -34,6 +34,29 @@ const axis = (outline: readonly number[], k: number) => outline.filter((_, i) =>
 
 /** Vertices of the truth's outline between two of the points that it is drawn through. */
 const PER_POINT = 8
+/** Numbers from one such point to the next. */
+export const MAKER_STEP = 2 * PER_POINT
+
+/** An outline by the pen, through the points that the truth's is drawn through. */
+export async function drawThrough(artist: Artist, outline: readonly number[]) {
+  const at = (i: number): [number, number] => {
+    const n = outline.length
+    return [outline[((i % n) + n) % n]!, outline[(((i + 1) % n) + n) % n]!]
+  }
+  await artist.key('p')
+  const centre = (k: number) => (Math.min(...axis(outline, k)) + Math.max(...axis(outline, k))) / 2
+  // As large as leaves all of the coat inside the viewer.
+  await artist.zoomTo(centre(0), centre(1), 1.4)
+  for (let i = 0; i < outline.length; i += MAKER_STEP) {
+    const [x, y] = at(i)
+    const [bx, by] = at(i - MAKER_STEP)
+    const [ax, ay] = at(i + MAKER_STEP)
+    // Tangents of the curve through the points: a sixth of the way between the neighbours.
+    await artist.drag(x, y, x + (ax - bx) / 6, y + (ay - by) / 6)
+  }
+  await artist.key('Enter')
+  await artist.fit()
+}
 
 /**
  * The edge of one bone of a limb, from joint k to the next: along the limb's own sides and its ends, round about the joints

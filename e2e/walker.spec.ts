@@ -2,11 +2,11 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { expect, test, type Page } from '@playwright/test'
-import { allOf, controlPlacesAt, shapesOf, worldAt, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, controlPlacesAt, find, shapesOf, worldAt, type RotoDocument } from '@tender-lasso/core/document'
 import { applyToPoint, invert } from '@tender-lasso/core/geometry'
 import { Artist, truth, type Truth } from './artist'
-import { boneEdge, limbJoint, outlineOf } from './figure'
-import { handOff, measured, rename, words } from './mattes'
+import { boneEdge, drawThrough, limbJoint, MAKER_STEP, outlineOf } from './figure'
+import { greyPng, handOff, measured, rename, words } from './mattes'
 
 test.describe.configure({ mode: 'serial' })
 
@@ -161,45 +161,136 @@ function extentMiddle(places: ArrayLike<number>, k: number): number {
 }
 const middleOf = (places: ArrayLike<number>) => [extentMiddle(places, 0), extentMiddle(places, 1)] as const
 
-/**
- * Rounds of keys: what each adds to the ones before. What swings gets them where it turns round, the arm that carries the
- * board evenly.
- */
-const EVENLY = [[1001, 1072], [1015, 1045], [1008, 1022, 1058]] as const // prettier-ignore
-const WHERE_IT_TURNS = [[1007, 1072], [1020, 1046], [1001, 1033, 1059]] as const // prettier-ignore
+/** The coat's sway turns round on these frames; it is drawn on the first. */
+const COAT_KEYS = [1013, 1023, 1037, 1049, 1059] as const
 
-const BONES = ['upper arm', 'forearm'] as const
+test('coat: hung on the hat, five keys where its sway turns round; a seam to the scarf without a gap', async ({
+  page,
+}) => {
+  const known = truth()
+  const artist = new Artist(page, known.width, known.height)
+  await artist.openShot(SHOT)
+  await artist.step('Shape')
+  const places = (document: RotoDocument, frame: number) => shapePlaces(document, 'coat', frame)
+  const drawn = COAT_KEYS[0]
+  await artist.goTo(drawn)
+  await page.locator('[data-part="head"]').getByRole('button', { name: 'Lock', exact: true }).click()
+  await page.locator('[data-part="hat"]').getByRole('button', { name: 'Lock', exact: true }).click()
+  await nothingSelected(artist)
+  await drawThrough(artist, outlineOf(known, 'coat', drawn))
+  await artist.key('s')
+  await rename(page, 'Part', 'coat')
+  await page.getByLabel('Mover', { exact: true }).click()
+  await page.keyboard.type('hat track')
+  await page.locator('.ant-select-item-option', { hasText: 'hat track' }).click()
+  for (const frame of COAT_KEYS.slice(1)) {
+    await artist.goTo(frame)
+    await pointsPutRight(artist, places(await artist.storedDocument(), frame), outlineOf(known, 'coat', frame))
+  }
+  await artist.saved()
+  const coat = await handOff(artist, 'coat', folder)
+  const error = await measured([coat], 'coat')
+  console.log(`coat, five keys on the hat's track: ${words(error)}`)
+  expect(error.boundaryDistance).toBeLessThanOrEqual(0.6)
+  expect(error.regionOverlap).toBeGreaterThanOrEqual(0.97)
+  expect(Math.abs(error.biasX)).toBeLessThan(0.1)
+  expect(Math.abs(error.biasY)).toBeLessThan(0.1)
 
-for (const limb of ['near-arm', 'far-arm'] as const) {
-  test(`the ${limb}: rigged by its joints, pulled on a few frames, a table of error against keys`, async ({ page }) => {
+  // The scarf begins where the coat ends: three points of each outline become one.
+  await artist.step('Shape')
+  await artist.goTo(REFERENCE)
+  const now = places(await artist.storedDocument(), REFERENCE)
+  const collar = [13, 0, 1].map((i) => [now[2 * i]!, now[2 * i + 1]!] as const)
+  const above = collar.map(([x, y]) => [x + 1, y - 4] as const)
+  await polygon(artist, 'scarf', [above[0]!, above[1]!, above[2]!, [collar[2]![0], collar[2]![1] - 26], [collar[0]![0], collar[0]![1] - 26]].flat()) // prettier-ignore
+  await choose(page, 'Carried by', 'coat')
+  await nothingSelected(artist)
+  const [xs, ys] = [0, 1].map((k) => [...collar, ...above].map((place) => place[k]!)) as [number[], number[]]
+  await artist.drag(Math.min(...xs) - 3, Math.min(...ys) - 3, Math.max(...xs) + 3, Math.max(...ys) + 3)
+  await artist.key('Alt+t')
+  await expect(artist.message()).toContainText('takes its line from')
+  await artist.saved()
+  const document = await artist.storedDocument()
+  const seam = allOf(document, 'seam')[0]!
+  expect(seam.pairs).toHaveLength(3)
+  const mattes = [await handOff(artist, 'coat', folder), await handOff(artist, 'scarf', folder)]
+  const owner = find(document, 'shape', seam.ownerId)!
+  let worst = 0
+  for (const frame of mattes[0]!.keys()) {
+    const [one, other] = await Promise.all(mattes.map((frames) => greyPng(frames.get(frame)!)))
+    const controls = controlPlacesAt(document, owner, frame)
+    const at = 2 * owner.pointIds.indexOf(seam.pairs[1]!.owner)
+    const pixel = Math.floor(controls[at + 1]!) * known.width + Math.floor(controls[at]!)
+    worst = Math.max(worst, Math.abs(1 - one!.data[pixel]! - other!.data[pixel]!))
+  }
+  console.log(
+    `seam of coat and scarf: the two mattes miss 1 by at most ${worst.toExponential(1)} of the ${mattes[0]!.size} frames`,
+  )
+  // Both files round to 1/65535.
+  expect(worst).toBeLessThanOrEqual(1.01 / 65535)
+  await artist.step('Shape')
+  for (const name of ['coat', 'scarf']) {
+    await page.locator(`[data-part="${name}"]`).getByRole('button', { name: 'Hide' }).click()
+    await page.locator(`[data-part="${name}"]`).getByRole('button', { name: 'Lock', exact: true }).click()
+  }
+  for (const name of ['head', 'hat']) {
+    await page.locator(`[data-part="${name}"]`).getByRole('button', { name: 'Unlock' }).click()
+  }
+  await artist.saved()
+})
+
+interface Limb {
+  id: string
+  plan: 'arm' | 'leg'
+  bones: readonly string[]
+  /** Rounds of keys, what each adds to the ones before: where the limb turns round, and then where it is fastest. */
+  rounds: readonly (readonly number[])[]
+  least: number
+}
+
+const ARM = { plan: 'arm', bones: ['upper arm', 'forearm'] } as const
+const LEG = { plan: 'leg', bones: ['thigh', 'shin', 'foot'] } as const
+const LIMBS: readonly Limb[] = [
+  { id: 'near-arm', ...ARM, rounds: [[1012, 1052], [1041, 1061], [1017, 1035, 1067]], least: 0.9 },
+  { id: 'far-arm', ...ARM, rounds: [[1008, 1021], [1047, 1059], [1001, 1035, 1070]], least: 0.87 },
+  { id: 'near-leg', ...LEG, rounds: [[1008, 1021], [1048, 1058], [1033, 1040, 1068]], least: 0.65 },
+  { id: 'far-leg', ...LEG, rounds: [[1009, 1020], [1045, 1052], [1036, 1060, 1070]], least: 0.65 },
+] // prettier-ignore
+
+for (const limb of LIMBS) {
+  test(`the ${limb.id}: rigged by its joints, pulled on a few frames, a table of error against keys`, async ({
+    page,
+  }) => {
     const known = truth()
     const artist = new Artist(page, known.width, known.height)
     await artist.openShot(SHOT)
     await artist.step('Shape')
     await nothingSelected(artist)
     await artist.goTo(REFERENCE)
-    await page.locator('[data-part="head"]').getByRole('button', { name: 'Lock' }).click()
+    await page.locator('[data-part="head"]').getByRole('button', { name: 'Lock', exact: true }).click()
     await page.locator('[data-part="hat"]').click()
-    const joints = [0, 1, 2].map((k) => limbJoint(known, limb, k, REFERENCE))
+    const joints = Array.from({ length: limb.bones.length + 1 }, (_, k) => limbJoint(known, limb.id, k, REFERENCE))
     await artist.key('Shift+J')
-    await page.getByTitle('arm', { exact: true }).click()
-    await artist.zoomTo(...joints[1]!, 2.4)
-    for (const joint of joints) await artist.click(...joint)
-    await artist.key('Enter')
-    await artist.fit()
-    for (const name of BONES) await rename(page, name, `${limb} ${name}`)
+    await page.getByTitle(limb.plan, { exact: true }).click()
+    for (const joint of joints) {
+      await artist.zoomTo(...joint, 2.4)
+      await artist.click(...joint)
+      await artist.fit()
+    }
+    if (limb.plan === 'arm') await artist.key('Enter')
+    for (const name of limb.bones) await rename(page, name, `${limb.id} ${name}`)
 
     // The first joint hangs far from what is tracked: it gets keys of its own.
-    await page.locator(`[data-part="${limb} ${BONES[0]}"]`).click()
+    await page.locator(`[data-part="${limb.id} ${limb.bones[0]}"]`).click()
     await choose(page, 'Pivot held by', 'held by keys of its own')
 
     // The starters are thin: round each bone its outline is drawn, round beyond the joints.
-    for (const [k, name] of BONES.entries()) {
-      await page.locator(`[data-part="${limb} ${name}"]`).click()
-      const outline = boneEdge(known, limb, k, REFERENCE)
-      await artist.zoomTo(...joints[k]!, 4)
+    for (const [k, name] of limb.bones.entries()) {
+      await page.locator(`[data-part="${limb.id} ${name}"]`).click()
+      const [[ax, ay], [bx, by]] = [joints[k]!, joints[k + 1]!]
+      await artist.zoomTo((ax + bx) / 2, (ay + by) / 2, 3)
       await artist.key('l')
-      await artist.stroke(outline)
+      await artist.stroke(boneEdge(known, limb.id, k, REFERENCE))
       await artist.key('s')
       await artist.fit()
     }
@@ -207,7 +298,7 @@ for (const limb of ['near-arm', 'far-arm'] as const) {
     const rows: string[] = []
     let overlap = 0
     let keys = 1
-    for (const round of limb === 'near-arm' ? EVENLY : WHERE_IT_TURNS) {
+    for (const round of limb.rounds) {
       for (const frame of round) {
         await artist.goTo(frame)
         await putRight(artist, known, limb, joints, frame)
@@ -215,17 +306,17 @@ for (const limb of ['near-arm', 'far-arm'] as const) {
       keys += round.length
       await artist.saved()
       const mattes: Map<number, Uint8Array>[] = []
-      for (const name of BONES) mattes.push(await handOff(artist, `${limb} ${name}`, folder))
-      const error = await measured(mattes, limb)
+      for (const name of limb.bones) mattes.push(await handOff(artist, `${limb.id} ${name}`, folder))
+      const error = await measured(mattes, limb.id)
       overlap = error.regionOverlap
       rows.push(`${keys} keys: ${words(error)}`)
       await artist.step('Shape')
     }
-    console.log(`${limb}:\n  ${rows.join('\n  ')}`)
-    // The aim is 0.95.
-    expect(overlap).toBeGreaterThan(limb === 'near-arm' ? 0.87 : 0.75)
-    for (const name of BONES) {
-      await page.locator(`[data-part="${limb} ${name}"]`).getByRole('button', { name: 'Hide' }).click()
+    console.log(`${limb.id}:\n  ${rows.join('\n  ')}`)
+    // The aim is 0.95. Stiff bones on all frames would reach 0.95, 0.98, 0.95 and 0.95.
+    expect(overlap).toBeGreaterThan(limb.least)
+    for (const name of limb.bones) {
+      await page.locator(`[data-part="${limb.id} ${name}"]`).getByRole('button', { name: 'Hide' }).click()
     }
     await page.locator('[data-part="head"]').getByRole('button', { name: 'Unlock' }).click()
     // The next one finds it so.
@@ -233,29 +324,37 @@ for (const limb of ['near-arm', 'far-arm'] as const) {
   })
 }
 
-/** The shoulder put where it is, and the arm pulled to where its wrist is. */
+/** The first joint put where it is, the limb pulled to where its end is, and a foot turned to where its toes are. */
 async function putRight(
   artist: Artist,
   known: Truth,
-  limb: string,
+  { id, bones }: Limb,
   joints: readonly (readonly [number, number])[],
   frame: number,
 ) {
-  const { page } = artist
-  const part = (bone: string) => page.locator(`[data-part="${limb} ${bone}"]`)
-  const dragged = async (bone: string, joint: number, zoom: number) => {
-    const from = placeNow(await artist.storedDocument(), `${limb} ${bone}`, joints[joint]!, frame)
-    const to = limbJoint(known, limb, joint, frame)
+  const dragged = async (bone: string, tool: string, joint: number, zoom: number) => {
+    await artist.page.locator(`[data-part="${id} ${bone}"]`).click()
+    await artist.key(tool)
+    const from = placeNow(await artist.storedDocument(), `${id} ${bone}`, joints[joint]!, frame)
+    const to = limbJoint(known, id, joint, frame)
     await artist.zoomTo(from[0], from[1], zoom)
     await artist.drag(from[0], from[1], to[0], to[1])
     await artist.fit()
   }
-  await part('upper arm').click()
-  await artist.key('s')
-  await dragged('upper arm', 0, 8)
-  await part('forearm').click()
-  await artist.key('v')
-  await dragged('forearm', 2, 3)
+  await dragged(bones[0]!, 's', 0, 8)
+  await dragged(bones.at(-1)!, 'v', 2, 3)
+  if (bones.length === 3) await dragged(bones[2]!, 'r', 3, 2)
+}
+
+/** Each point of an outline dragged from where it is to where it should be. */
+async function pointsPutRight(artist: Artist, now: ArrayLike<number>, there: readonly number[]) {
+  await artist.zoomTo(extentMiddle(there, 0), extentMiddle(there, 1), 1.4)
+  await artist.click(extentMiddle(there, 0), extentMiddle(there, 1))
+  for (let i = 0; i < now.length / 2; i++) {
+    const [x, y] = [there[MAKER_STEP * i]!, there[MAKER_STEP * i + 1]!]
+    await artist.drag(now[2 * i]!, now[2 * i + 1]!, x, y)
+  }
+  await artist.fit()
 }
 
 /** Where a place of a Part, given on the reference frame, is on another. */

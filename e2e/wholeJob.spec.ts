@@ -84,9 +84,6 @@ test('the signboard: tracked, drawn, moved by the track with one key, handed off
   expect(error.regionOverlap).toBeGreaterThanOrEqual(0.985)
 })
 
-/** Points of the coat's outline that the pen places: every eighth vertex of the truth is one of its makers. */
-const COAT_STEP = 16
-
 test('the coat: drawn by the pen, keyed by dragging points, a table of error against keys', async ({ page }) => {
   const known = truth()
   const artist = new Artist(page, known.width, known.height)
@@ -105,7 +102,7 @@ test('the coat: drawn by the pen, keyed by dragging points, a table of error aga
     await artist.goTo(FIRST)
     await artist.key('Escape')
     await artist.key('Escape')
-    await drawCoat(artist, outlines[0]!)
+    await drawThrough(artist, outlines[0]!)
     await rename(page, 'Part', name)
     await artist.key('s')
     for (let k = 1; k < keyFrames.length; k++) {
@@ -122,27 +119,6 @@ test('the coat: drawn by the pen, keyed by dragging points, a table of error aga
   console.log(`coat:\n  ${rows.join('\n  ')}`)
 })
 
-async function drawCoat(artist: Artist, outline: readonly number[]) {
-  const at = (i: number): [number, number] => {
-    const n = outline.length
-    return [outline[((i % n) + n) % n]!, outline[(((i + 1) % n) + n) % n]!]
-  }
-  await artist.key('p')
-  const own = (axis: 0 | 1) => outline.filter((_, i) => i % 2 === axis)
-  const centre = (axis: 0 | 1) => (Math.min(...own(axis)) + Math.max(...own(axis))) / 2
-  // As large as leaves all of the coat inside the viewer.
-  await artist.zoomTo(centre(0), centre(1), 1.4)
-  for (let i = 0; i < outline.length; i += COAT_STEP) {
-    const [x, y] = at(i)
-    const [bx, by] = at(i - COAT_STEP)
-    const [ax, ay] = at(i + COAT_STEP)
-    // Tangents of the curve through the points: a sixth of the way between the neighbours.
-    await artist.drag(x, y, x + (ax - bx) / 6, y + (ay - by) / 6)
-  }
-  await artist.key('Enter')
-  await artist.fit()
-}
-
 /** Moves the whole outline by the mean way first, then each point by what is left, under higher zoom. */
 async function dragPoints(artist: Artist, from: readonly number[], to: readonly number[]) {
   const middle = (outline: readonly number[], axis: 0 | 1) => {
@@ -153,7 +129,7 @@ async function dragPoints(artist: Artist, from: readonly number[], to: readonly 
   const [dx, dy] = [Math.round(middle(to, 0) - x), Math.round(middle(to, 1) - y)]
   await artist.drag(x, y, x + dx, y + dy)
   await artist.zoomTo(x + dx, y + dy, 1.4)
-  for (let i = 0; i < from.length; i += COAT_STEP)
+  for (let i = 0; i < from.length; i += MAKER_STEP)
     await artist.drag(from[i]! + dx, from[i + 1]! + dy, to[i]!, to[i + 1]!)
   await artist.fit()
 }

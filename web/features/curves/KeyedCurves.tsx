@@ -2,37 +2,41 @@
 
 import { useEffect, useRef, useState, type PointerEvent } from 'react'
 import { Button } from 'antd'
-import { poseFlattened, poseKeyPlaced, poseTangentsFreed, type Part } from '@tender-lasso/core/document'
-import { css, partColour } from '../../state/colours'
 import { edit, goTo, preview, select, shotRange, useShot } from '../../state/shotStore'
 import { NumberField } from '../properties/NumberField'
 import { ChannelChoice } from './ChannelChoice'
-import { TRACK_CHANNELS, type TrackChannel } from './channels'
 import { drawGround, frameAt, line, strokeRun, xOf, yOf, type CurveFrame } from './curvePlot'
 import { placeOn, plotContext, usePlotSize } from './plotCanvas'
-import { heldAt, patchesOfHeld, poseCurve, poseFrame, tangentEnds, type CurvePointer, type HeldKey } from './poseCurveHandles' // prettier-ignore
+import { fittedFrame, heldAt, patchesOfHeld, shownRun, tangentEnds, type CurvePointer, type HeldKey } from './curveHandles' // prettier-ignore
+import type { CurveChannel, KeyedCurve } from './keyedCurve'
 import styles from './curves.module.css'
 
-/** A pose has no skew and no perspective. */
-const POSE_CHANNELS: readonly TrackChannel[] = TRACK_CHANNELS.slice(0, 5)
+interface KeyedCurvesProps {
+  channels: readonly CurveChannel[]
+  /** The channel that is shown first. */
+  first: string
+  curveOf(channel: CurveChannel): KeyedCurve
+  colour: string
+}
 
-/** A channel of a Part's pose over time: keys and their tangents are dragged, or typed. */
-export function PoseCurves({ part }: { part: Part }) {
+/** A channel of something keyed over time: keys and their tangents are dragged, or typed. */
+export function KeyedCurves({ channels, first, curveOf, colour }: KeyedCurvesProps) {
   const frame = useShot((state) => state.frame)
   const keys = useShot((state) => state.selection.keys)
-  const colour = useShot((state) => css(partColour(state.shown, part)))
-  const [channel, setChannel] = useState<TrackChannel>(POSE_CHANNELS[2]!)
+  const [name, setName] = useState(first)
+  const channel = channels.find((one) => one.name === name) ?? channels[0]!
   const canvas = useRef<HTMLCanvasElement>(null)
   const size = usePlotSize(canvas)
   const held = useRef<{ what: HeldKey; from: CurvePointer } | 'scrub' | null>(null)
-  const chosen = keys.flatMap(({ id, time }) => (id === part.id ? [time] : []))
+  const curve = curveOf(channel)
+  const chosen = keys.flatMap(({ id, time }) => (id === curve.id ? [time] : []))
 
   useEffect(() => {
     if (size.width === 0) return
     // While something is dragged the scale stays, so that the curve goes with the hand.
     const now = held.current
-    const scale = now && now !== 'scrub' ? now.what.scale : poseFrame(part, channel, shotRange(), size)
-    drawPose(plotContext(canvas.current!, size), part, channel, scale, colour, frame, chosen)
+    const scale = now && now !== 'scrub' ? now.what.scale : fittedFrame(curve, shotRange(), size)
+    drawCurve(plotContext(canvas.current!, size), curve, scale, colour, frame, chosen)
   })
 
   const pointer = (event: PointerEvent<HTMLCanvasElement>): CurvePointer => ({
@@ -43,20 +47,20 @@ export function PoseCurves({ part }: { part: Part }) {
   const down = (event: PointerEvent<HTMLCanvasElement>) => {
     event.currentTarget.setPointerCapture(event.pointerId)
     const from = pointer(event)
-    const scale = poseFrame(part, channel, shotRange(), size)
-    const what = part.locked ? null : heldAt(part, channel, scale, chosen, from.x, from.y)
+    const scale = fittedFrame(curve, shotRange(), size)
+    const what = curve.isLocked ? null : heldAt(curve, scale, chosen, from.x, from.y)
     held.current = what ? { what, from } : 'scrub'
     if (!what) goTo(frameAt(scale, from.x))
     else if (!chosen.includes(what.time)) {
-      const own = { id: part.id, time: what.time }
+      const own = { id: curve.id, time: what.time }
       select({ keys: from.shift ? [...keys, own] : [own] })
     }
   }
   const move = (event: PointerEvent<HTMLCanvasElement>) => {
     const now = held.current
     const to = pointer(event)
-    if (now === 'scrub') goTo(frameAt(poseFrame(part, channel, shotRange(), size), to.x))
-    else if (now) preview(patchesOfHeld(now.what, channel, now.from, to))
+    if (now === 'scrub') goTo(frameAt(fittedFrame(curve, shotRange(), size), to.x))
+    else if (now) preview(patchesOfHeld(now.what, now.from, to))
   }
   const up = (event: PointerEvent<HTMLCanvasElement>) => {
     const now = held.current
@@ -65,14 +69,14 @@ export function PoseCurves({ part }: { part: Part }) {
     const to = pointer(event)
     preview([])
     if (Math.hypot(to.x - now.from.x, to.y - now.from.y) < 2) return
-    const patches = patchesOfHeld(now.what, channel, now.from, to)
-    if (!edit(now.what.kind === 'key' ? `${channel.name} of ${part.name}` : 'bend a curve', patches)) return
+    const patches = patchesOfHeld(now.what, now.from, to)
+    if (!edit(now.what.kind === 'key' ? wordsOf(curve) : 'bend a curve', patches)) return
     const made = patches.find((patch) => patch.kind === 'key' && patch.after)
-    if (now.what.kind === 'key' && made?.kind === 'key') select({ keys: [{ id: part.id, time: made.time }] })
+    if (now.what.kind === 'key' && made?.kind === 'key') select({ keys: [{ id: curve.id, time: made.time }] })
   }
   return (
     <div className={styles.face}>
-      <ChannelChoice channels={POSE_CHANNELS} chosen={channel} onChoose={setChannel} />
+      <ChannelChoice channels={channels} chosen={channel} onChoose={(one) => setName(one.name)} />
       <div className={styles.plot}>
         <canvas
           ref={canvas}
@@ -83,21 +87,22 @@ export function PoseCurves({ part }: { part: Part }) {
           onPointerUp={up}
         />
       </div>
-      <KeyFields part={part} channel={channel} times={chosen} />
+      <KeyFields curve={curve} times={chosen} />
     </div>
   )
 }
 
+const wordsOf = ({ channel, name }: KeyedCurve) => `${channel.name} of ${name}`
+
 /** The chosen keys as numbers, and what becomes of their tangents. */
-function KeyFields({ part, channel, times }: { part: Part; channel: TrackChannel; times: readonly number[] }) {
+function KeyFields({ curve, times }: { curve: KeyedCurve; times: readonly number[] }) {
   const [first, last] = shotRange()
-  const key = part.keys.find((one) => one.time === times[0])
+  const { channel, tangents } = curve
+  const key = curve.keys.find((one) => one.time === times[0])
   if (!key) return <div className={styles.fields}>Choose a key</div>
   const place = (to: { time: number; value: number }) => {
-    if (edit(`${channel.name} of ${part.name}`, poseKeyPlaced(part, key.time, channel.index, to)))
-      select({ keys: [{ id: part.id, time: to.time }] })
+    if (edit(wordsOf(curve), curve.keyPlaced(key.time, to))) select({ keys: [{ id: curve.id, time: to.time }] })
   }
-  const value = key.values[channel.index]!
   return (
     <div className={styles.fields}>
       <NumberField
@@ -106,11 +111,11 @@ function KeyFields({ part, channel, times }: { part: Part; channel: TrackChannel
         min={first}
         max={last}
         step={1}
-        onCommit={(time) => place({ time, value })}
+        onCommit={(time) => place({ time, value: key.value })}
       />
       <NumberField
         label={`${channel.name} at the key`}
-        value={channel.shown(value)}
+        value={channel.shown(key.value)}
         min={-99999}
         max={99999}
         step={1}
@@ -118,28 +123,31 @@ function KeyFields({ part, channel, times }: { part: Part; channel: TrackChannel
         unit={channel.unit}
         onCommit={(shown) => place({ time: key.time, value: channel.stored(shown) })}
       />
-      <Button
-        size="small"
-        title="The value rests at the chosen keys"
-        onClick={() => edit('flatten a curve', poseFlattened(part, times, channel.index))}
-      >
-        Flatten
-      </Button>
-      <Button
-        size="small"
-        title="Tangents as the neighbouring keys make them"
-        onClick={() => edit('smooth a curve', poseTangentsFreed(part, times, channel.index))}
-      >
-        Smooth
-      </Button>
+      {tangents && (
+        <>
+          <Button
+            size="small"
+            title="The value rests at the chosen keys"
+            onClick={() => edit('flatten a curve', tangents.flattened(times))}
+          >
+            Flatten
+          </Button>
+          <Button
+            size="small"
+            title="Tangents as the neighbouring keys make them"
+            onClick={() => edit('smooth a curve', tangents.freed(times))}
+          >
+            Smooth
+          </Button>
+        </>
+      )}
     </div>
   )
 }
 
-function drawPose(
+function drawCurve(
   context: CanvasRenderingContext2D,
-  part: Part,
-  channel: TrackChannel,
+  curve: KeyedCurve,
   scale: CurveFrame,
   colour: string,
   frame: number,
@@ -148,15 +156,15 @@ function drawPose(
   drawGround(context, scale, frame)
   context.strokeStyle = colour
   context.lineWidth = 1.4
-  strokeRun(context, scale, poseCurve(part, channel, [scale.first, scale.last]))
+  strokeRun(context, scale, shownRun(curve, [scale.first, scale.last]))
   context.lineWidth = 1
-  for (const key of part.keys) {
-    const [x, y] = [xOf(scale, key.time), yOf(scale, channel.shown(key.values[channel.index]!))]
+  for (const key of curve.keys) {
+    const [x, y] = [xOf(scale, key.time), yOf(scale, curve.channel.shown(key.value))]
     const isChosen = chosen.includes(key.time)
     context.strokeStyle = isChosen ? '#ece9e2' : colour
     context.fillStyle = isChosen ? '#ece9e2' : '#202020'
     if (isChosen) {
-      for (const end of tangentEnds(part, key, channel, scale)) {
+      for (const end of tangentEnds(curve, key, scale)) {
         line(context, x, y, end.x, end.y)
         context.beginPath()
         context.rect(end.x - 3, end.y - 3, 6, 6)
