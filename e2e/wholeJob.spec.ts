@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { expect, test } from '@playwright/test'
 import { Artist, DEMO_FOLDER, truth } from './artist'
+import { drawThrough, MAKER_STEP } from './figure'
 import { drawPlane, handOff, measured, rename, words } from './mattes'
 
 test.describe.configure({ mode: 'serial' })
