@@ -2,7 +2,7 @@ import { boxesOverlap, type Box } from '../geometry'
 import { STRIP_HEIGHT } from './piecesByStrip'
 import { CoverageAccumulator } from './accumulate'
 import { isPlainEdge } from './feather'
-import { PartBoundaries, subTimesOf, type Scene } from './scene'
+import { PartBoundaries, subTimesOf, tiedWith, type Scene } from './scene'
 import { StripRenderer, type StripRequest } from './strip'
 import { PieceBuffer, type BoundaryPieces } from './union'
 
@@ -26,7 +26,8 @@ export interface RenderOptions {
 /**
  * Alpha of the requested mattes over `box`, Float32, row-major, one array a request in their order.
  *
- * Sub-times: one lattice of the open shutter per strip, N = largest sweep in pixels, 1 to 64. Occlusion is resolved in
+ * Sub-times: one lattice of the open shutter, N = largest sweep in pixels of a Part, what cuts it and what Seams tie it to, 1
+ * to 64. Occlusion is resolved in
  * each sub-time: alpha = mean over k of c_i(u_k) times the product over what stands in front of (1 - c_j(u_k)); a
  * product of blurred mattes would leave a line where two Parts move together.
  */
@@ -49,11 +50,12 @@ export function renderMattes(
     const cuts = ({ part: front }: PartBoundaries) =>
       (request.withHoldouts && front.holdsOut) || front.partitions?.includes(request.partId)
     const fronts = parts.slice(0, index).filter((front) => cuts(front) && boxesOverlap(pixelsOf(front), pixelsOf(part)))
+    const tied = tiedWith(part, parts)
     const { groups } = part.part
     if (fronts.length === 0 && groups.length === 1 && isPlainEdge(groups[0]!.edge)) {
       if (options.isCancelled?.()) return null
-      renderPlain(part, box, options.motionBlur, accumulator, results[r]!)
-    } else inStrips.push({ part, fronts, out: results[r]! })
+      renderPlain(part, options.motionBlur ? subTimesOf(tied) : 1, box, accumulator, results[r]!)
+    } else inStrips.push({ part, tied, fronts, out: results[r]! })
   }
   if (inStrips.length === 0) return results
   const strips = new StripRenderer(box, options.motionBlur, accumulator)
@@ -81,13 +83,12 @@ const PIECES_TOGETHER = 4 * 512
 /** A Part with a plain edge that nothing cuts: the sub-times add up before the one running sum. */
 function renderPlain(
   part: PartBoundaries,
+  count: number,
   box: Box,
-  motionBlur: boolean,
   accumulator: CoverageAccumulator,
   out: Float32Array,
 ) {
   accumulator.begin(box)
-  const count = motionBlur ? subTimesOf([part]) : 1
   for (let k = 0; k < count; k += TOGETHER) {
     const boundaries: BoundaryPieces[] = []
     for (let n = k; n < Math.min(count, k + TOGETHER); n++) {

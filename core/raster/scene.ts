@@ -36,6 +36,18 @@ export function subTimesOf(parts: readonly PartBoundaries[]): number {
   return Math.min(MOST_SUB_TIMES, Math.max(1, Math.ceil(sweep)))
 }
 
+/**
+ * A Part with all that Seams tie it to, from one to the next: their mattes add up to one only when all are taken at the
+ * same sub-times, also where each is rendered by itself.
+ */
+export function tiedWith(part: PartBoundaries, parts: readonly PartBoundaries[]): PartBoundaries[] {
+  const areTied = ({ part: a }: PartBoundaries, { part: b }: PartBoundaries) =>
+    a.partitions?.includes(b.id) || b.partitions?.includes(a.id)
+  const found = [part]
+  for (const one of found) found.push(...parts.filter((other) => !found.includes(other) && areTied(one, other)))
+  return found
+}
+
 /** True when nothing of the scene moves far enough within the open shutter to need more than the middle of it. */
 export function isSceneStill(scene: Scene): boolean {
   return subTimesOf(scene.parts.map((part) => new PartBoundaries(part))) === 1

@@ -6,8 +6,18 @@ import { subTimesOf, type PartBoundaries } from './scene'
 /** A matte to be written: the Part, what is cut out of it, and the whole picture it goes to. */
 export interface StripRequest {
   part: PartBoundaries
+  /** Itself and what Seams tie it to. */
+  tied: readonly PartBoundaries[]
   fronts: readonly PartBoundaries[]
   out: Float32Array
+}
+
+/** A request with what cuts it in a strip, and the sum of its sub-times. */
+interface CutRequest {
+  request: StripRequest
+  box: Box
+  fronts: readonly PartBoundaries[]
+  sum: Float32Array
 }
 
 /** Alpha of one Part on the pixels of a strip that it can touch at all. */
@@ -35,7 +45,7 @@ export class StripRenderer {
       return box
     }
     this.taken = 0
-    const withFronts: { request: StripRequest; box: Box; fronts: PartBoundaries[]; sum: Float32Array }[] = []
+    const withFronts: CutRequest[] = []
     for (const request of requests) {
       const box = boxOf(request.part)
       if (!box) continue
@@ -43,12 +53,21 @@ export class StripRenderer {
         const other = boxOf(front)
         return other !== null && other.left < box.right && other.right > box.left
       })
-      if (fronts.length === 0) this.renderAlone(request.part, box, request.out)
+      if (fronts.length === 0) this.renderAlone(request, box)
       else withFronts.push({ request, box, fronts, sum: this.takeCleared(sizeOf(box)) })
     }
-    if (withFronts.length === 0) return
+    // What another request needs must not change the sub-times of this one: a tied Part may be rendered by itself.
+    const byCount = new Map<number, CutRequest[]>()
+    for (const one of withFronts) {
+      const count = this.subTimes([...one.request.tied, ...one.fronts])
+      byCount.set(count, [...(byCount.get(count) ?? []), one])
+    }
+    for (const [count, together] of byCount) this.renderCut(together, count, boxOf)
+  }
+
+  /** Means over the open shutter of Parts that others cut, all at the same sub-times. */
+  private renderCut(withFronts: readonly CutRequest[], count: number, boxOf: (part: PartBoundaries) => Box | null) {
     const members = [...new Set(withFronts.flatMap(({ request, fronts }) => [request.part, ...fronts]))]
-    const count = this.subTimes(members)
     const alphas = new Map(members.map((part) => [part, this.alphaBuffer(boxOf(part)!)]))
     const visible = this.take(Math.max(...withFronts.map(({ box }) => sizeOf(box))))
     const reusable = this.taken
@@ -71,8 +90,8 @@ export class StripRenderer {
   }
 
   /** Mean over the open shutter of one Part that nothing cuts. */
-  private renderAlone(part: PartBoundaries, box: Box, out: Float32Array) {
-    const count = this.subTimes([part])
+  private renderAlone({ part, tied, out }: StripRequest, box: Box) {
+    const count = this.subTimes(tied)
     const size = sizeOf(box)
     const sum = this.takeCleared(size)
     const alpha = this.take(size)
