@@ -298,10 +298,10 @@ interface Limb {
 const ARM = { plan: 'arm', bones: ['upper arm', 'forearm'] } as const
 const LEG = { plan: 'leg', bones: ['thigh', 'shin', 'foot'] } as const
 const LIMBS: readonly Limb[] = [
-  { id: 'near-arm', ...ARM, rounds: [[1012, 1052], [1041, 1061], [1017, 1035, 1067]], least: 0.9 },
-  { id: 'far-arm', ...ARM, rounds: [[1008, 1021], [1047, 1059], [1001, 1035, 1070]], least: 0.87 },
-  { id: 'near-leg', ...LEG, rounds: [[1008, 1021], [1048, 1058], [1033, 1040, 1068]], least: 0.65 },
-  { id: 'far-leg', ...LEG, rounds: [[1009, 1020], [1045, 1052], [1036, 1060, 1070]], least: 0.65 },
+  { id: 'near-arm', ...ARM, rounds: [[1012, 1052], [1041, 1061], [1017, 1035, 1067]], least: 0.88 },
+  { id: 'far-arm', ...ARM, rounds: [[1008, 1021], [1047, 1059], [1001, 1035, 1070]], least: 0.84 },
+  { id: 'near-leg', ...LEG, rounds: [[1008, 1021], [1048, 1058], [1033, 1040, 1068]], least: 0.5 },
+  { id: 'far-leg', ...LEG, rounds: [[1009, 1020], [1045, 1052], [1036, 1060, 1070]], least: 0.5 },
 ] // prettier-ignore
 
 for (const limb of LIMBS) {
