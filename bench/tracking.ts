@@ -10,6 +10,7 @@ import {
   encodeAnalysisFrame,
   pasteTile,
   readAnalysisIndex,
+  stretchUnder,
   tileRange,
   tileSize,
   tilesUnder,
@@ -70,11 +71,7 @@ function readBox(
 ): LumaImage {
   const bytes = readFileSync(file(folder, i))
   const index = readAnalysisIndex(bytes)
-  const left = Math.max(0, box.left)
-  const top = Math.max(0, box.top)
-  const width = Math.max(0, Math.min(WIDTH, box.right) - left)
-  const height = Math.max(0, Math.min(HEIGHT, box.bottom) - top)
-  const image: LumaImage = { left, top, width, height, data: new Float32Array(width * height) }
+  const image: LumaImage = stretchUnder(index, box)
   for (const [column, row] of eachTile(tilesUnder(index, box)!)) {
     const { offset, length } = tileRange(index, 0, column, row)
     const tile = decodeTile(bytes.subarray(offset, offset + length), tileSize(index, column, row))

@@ -26,10 +26,9 @@ export interface RenderOptions {
 /**
  * Alpha of the requested mattes over `box`, Float32, row-major, one array a request in their order.
  *
- * Sub-times: one lattice of the open shutter, N = largest sweep in pixels of a Part, what cuts it and what Seams tie it to, 1
- * to 64. Occlusion is resolved in
- * each sub-time: alpha = mean over k of c_i(u_k) times the product over what stands in front of (1 - c_j(u_k)); a
- * product of blurred mattes would leave a line where two Parts move together.
+ * Sub-times: one lattice of the open shutter, N = largest sweep in pixels of a Part, what cuts it and what Seams tie it to,
+ * 1 to 64. Occlusion is resolved in each sub-time: alpha = mean over k of c_i(u_k) times the product over what stands in
+ * front of (1 - c_j(u_k)); a product of blurred mattes would leave a line where two Parts move together.
  */
 export function renderMattes(
   scene: Scene,

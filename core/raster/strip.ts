@@ -56,13 +56,12 @@ export class StripRenderer {
       if (fronts.length === 0) this.renderAlone(request, box)
       else withFronts.push({ request, box, fronts, sum: this.takeCleared(sizeOf(box)) })
     }
-    // What another request needs must not change the sub-times of this one: a tied Part may be rendered by itself.
-    const byCount = new Map<number, CutRequest[]>()
-    for (const one of withFronts) {
-      const count = this.subTimes([...one.request.tied, ...one.fronts])
-      byCount.set(count, [...(byCount.get(count) ?? []), one])
-    }
-    for (const [count, together] of byCount) this.renderCut(together, count, boxOf)
+    // What others need must not change the sub-times of a tied Part, whose neighbour may be rendered by itself.
+    const isTied = ({ request }: CutRequest) => request.tied.length > 1
+    const countOf = ({ request, fronts }: CutRequest) => this.subTimes([...request.tied, ...fronts])
+    const untied = withFronts.filter((one) => !isTied(one))
+    if (untied.length > 0) this.renderCut(untied, Math.max(...untied.map(countOf)), boxOf)
+    for (const one of withFronts.filter(isTied)) this.renderCut([one], countOf(one), boxOf)
   }
 
   /** Means over the open shutter of Parts that others cut, all at the same sub-times. */

@@ -51,6 +51,15 @@ interface Stretch<Data> {
   data: Data
 }
 
+/** Room for a box of a picture, cut at its edges. */
+export function stretchUnder(picture: Size, box: Box): Stretch<Float32Array> {
+  const left = Math.max(0, box.left)
+  const top = Math.max(0, box.top)
+  const width = Math.max(0, Math.min(picture.width, box.right) - left)
+  const height = Math.max(0, Math.min(picture.height, box.bottom) - top)
+  return { left, top, width, height, data: new Float32Array(width * height) }
+}
+
 /** Puts what a tile and a stretch of the picture have in common into the stretch. */
 export function pasteTile(
   picture: Size,

@@ -5,6 +5,7 @@ import {
   MOST_FRAMES_AT_ONCE,
   pasteTile,
   splitTiles,
+  stretchUnder,
   tileSize,
   tilesUnder,
   type AnalysisPlane,
@@ -34,11 +35,7 @@ export class AnalysisTiles {
 
   /** One plane of a box of a frame, values 0..1 as the plate encodes them, cut at the plate's edges. */
   async image(frame: number, box: Box, plane: AnalysisPlane = 'luma'): Promise<LumaImage> {
-    const left = Math.max(0, box.left)
-    const top = Math.max(0, box.top)
-    const width = Math.max(0, Math.min(this.width, box.right) - left)
-    const height = Math.max(0, Math.min(this.height, box.bottom) - top)
-    const image: LumaImage = { left, top, width, height, data: new Float32Array(width * height) }
+    const image: LumaImage = stretchUnder(this, box)
     const under = tilesUnder(this, box)
     if (!under) return image
     if (!this.areHere(frame, under, plane)) await this.load(frame, under, plane)

@@ -29,3 +29,10 @@ export function keySet(keyed: Keyed, frame: number, values: Float64Array, touche
 export function keyPatch(keyed: Keyed, time: number, before: Key | null, after: Key | null): Patch {
   return { kind: 'key', id: keyed.id, time, before, after }
 }
+
+/** A key with other numbers and at another time, in place of one that stands there. */
+export function keyReplaced(keyed: Keyed, key: Key, moved: Key): Patch[] {
+  if (moved.time === key.time) return [keyPatch(keyed, key.time, key, moved)]
+  const inTheWay = keyed.keys.find(({ time }) => time === moved.time) ?? null
+  return [keyPatch(keyed, moved.time, inTheWay, moved), keyPatch(keyed, key.time, key, null)]
+}

@@ -1,7 +1,7 @@
-import { POINT, POINT_STRIDE, type Key, type Shape } from '../objects'
+import { POINT, POINT_STRIDE, type Shape } from '../objects'
 import type { Patch } from '../patches'
 import { shapePointsAt, wholeKeys } from '../shapePoints'
-import { keyPatch } from './keyPatches'
+import { keyReplaced } from './keyPatches'
 
 /** Numbers of points that are no less than nothing. */
 const NOT_NEGATIVE: readonly number[] = [POINT.innerFeather, POINT.outerFeather, POINT.width]
@@ -42,13 +42,7 @@ export function pointsKeyPlaced(
     const at = point * POINT_STRIDE + channel
     values[at] = bounded(channel, values[at]! + by)
   }
-  const at = Math.round(to.time)
-  const moved: Key = { ...key, time: at, values }
-  if (at === time) return [keyPatch(shape, time, key, moved)]
-  return [
-    keyPatch(shape, at, shape.keys.find((one) => one.time === at) ?? null, moved),
-    keyPatch(shape, time, key, null),
-  ]
+  return keyReplaced(shape, key, { ...key, time: Math.round(to.time), values })
 }
 
 function bounded(channel: number, value: number): number {

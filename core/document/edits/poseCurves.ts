@@ -1,7 +1,7 @@
 import { TANGENT_STRIDE, valuesAt } from '../../animation'
 import { POSE_STRIDE, type Key, type Part } from '../objects'
 import type { Patch } from '../patches'
-import { keyPatch } from './keyPatches'
+import { keyPatch, keyReplaced } from './keyPatches'
 
 export type TangentEnd = 'in' | 'out'
 
@@ -17,10 +17,7 @@ export function poseKeyPlaced(part: Part, time: number, channel: number, to: { t
   if (!key) return []
   const values = key.values.slice()
   values[channel] = to.value
-  const at = Math.round(to.time)
-  const moved: Key = { ...key, time: at, values }
-  if (at === time) return [keyPatch(part, time, key, moved)]
-  return [keyPatch(part, at, keyAt(part, at) ?? null, moved), keyPatch(part, time, key, null)]
+  return keyReplaced(part, key, { ...key, time: Math.round(to.time), values })
 }
 
 /**
