@@ -20,6 +20,15 @@ let folder: string
 test.beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-walker-'))))
 test.afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
+/** The shot with its truth, in the Shape step. */
+async function shapeStep(page: Page) {
+  const known = truth()
+  const artist = new Artist(page, known.width, known.height)
+  await artist.openShot(SHOT)
+  await artist.step('Shape')
+  return { known, artist }
+}
+
 async function nothingSelected(artist: Artist) {
   await artist.key('s')
   await artist.key('Escape')
@@ -91,10 +100,7 @@ function postAt(known: Truth, frame: number, y: number): [number, number] {
 }
 
 test('hat and head: on one track behind the lamp post, few keys, within 0.6 px of the truth', async ({ page }) => {
-  const known = truth()
-  const artist = new Artist(page, known.width, known.height)
-  await artist.openShot(SHOT)
-  await artist.step('Shape')
+  const { known, artist } = await shapeStep(page)
   // What other jobs have left in this shot is cleared away.
   const parts = page.locator('[data-part]')
   for (let left = await parts.count(); left > 0; left = await parts.count()) {
@@ -190,10 +196,7 @@ const BOARD_FRAME = 1062
 test('coat: hung on a track of its own, five keys where its sway turns round; a seam to the scarf without a gap', async ({
   page,
 }) => {
-  const known = truth()
-  const artist = new Artist(page, known.width, known.height)
-  await artist.openShot(SHOT)
-  await artist.step('Shape')
+  const { known, artist } = await shapeStep(page)
   for (const name of ['head', 'hat', 'post']) await lock(page, name)
 
   // What passes before the coat comes first: the board, with one key on its own track, clear of the arm over it.
@@ -307,10 +310,7 @@ for (const limb of LIMBS) {
   test(`the ${limb.id}: rigged by its joints, pulled on a few frames, a table of error against keys`, async ({
     page,
   }) => {
-    const known = truth()
-    const artist = new Artist(page, known.width, known.height)
-    await artist.openShot(SHOT)
-    await artist.step('Shape')
+    const { known, artist } = await shapeStep(page)
     await nothingSelected(artist)
     await artist.goTo(REFERENCE)
     await lock(page, 'head')

@@ -4,7 +4,7 @@ import { useEffect, useRef, useState, type PointerEvent } from 'react'
 import { Button } from 'antd'
 import { edit, goTo, preview, select, shotRange, useShot } from '../../state/shotStore'
 import { NumberField } from '../properties/NumberField'
-import { ChannelChoice } from './ChannelChoice'
+import { CurveLayout } from './CurveLayout'
 import { drawGround, frameAt, line, strokeRun, xOf, yOf, type CurveFrame } from './curvePlot'
 import { placeOn, plotContext, usePlotSize } from './plotCanvas'
 import { fittedFrame, heldAt, patchesOfHeld, shownRun, tangentEnds, type CurvePointer, type HeldKey } from './curveHandles' // prettier-ignore
@@ -75,20 +75,18 @@ export function KeyedCurves({ channels, first, curveOf, colour }: KeyedCurvesPro
     if (now.what.kind === 'key' && made?.kind === 'key') select({ keys: [{ id: curve.id, time: made.time }] })
   }
   return (
-    <div className={styles.face}>
-      <ChannelChoice channels={channels} chosen={channel} onChoose={(one) => setName(one.name)} />
-      <div className={styles.plot}>
-        <canvas
-          ref={canvas}
-          data-testid="curves"
-          aria-label="Curve of the channel: drag a key by frame and value, Shift keeps to one; drag the ends of its tangents, Alt moves one alone"
-          onPointerDown={down}
-          onPointerMove={move}
-          onPointerUp={up}
-        />
-      </div>
+    <CurveLayout
+      channels={channels}
+      chosen={channel}
+      onChoose={(one) => setName(one.name)}
+      canvas={canvas}
+      words="Curve of the channel: drag a key by frame and value, Shift keeps to one; drag the ends of its tangents, Alt moves one alone"
+      down={down}
+      move={move}
+      up={up}
+    >
       <KeyFields curve={curve} times={chosen} />
-    </div>
+    </CurveLayout>
   )
 }
 

@@ -19,7 +19,7 @@ import { channelsAt, sampledMatrix } from '@tender-lasso/core/motion'
 import { css } from '../../state/colours'
 import { edit, goTo, mainTrackId, preview, shotRange, useShot } from '../../state/shotStore'
 import { trackColour } from '../../state/trackColour'
-import { ChannelChoice } from './ChannelChoice'
+import { CurveLayout } from './CurveLayout'
 import { drawGround, frameAt, frameRound, line, strokeRun, valueAt, xOf, yOf, type CurveFrame } from './curvePlot'
 import { placeOn, plotContext, usePlotSize } from './plotCanvas'
 import { channelCurve, TRACK_CHANNELS, type TrackChannel } from './channels'
@@ -76,19 +76,16 @@ export function TrackCurves() {
     edit(labelOf(now), patchesFor(now, channel, y))
   }
   return (
-    <div className={styles.face}>
-      <ChannelChoice channels={TRACK_CHANNELS} chosen={channel} onChoose={setChannel} />
-      <div className={styles.plot}>
-        <canvas
-          ref={canvas}
-          data-testid="curves"
-          aria-label="Curve of the channel: drag a frame, a key of the Offset or a Bridge's tangent up and down"
-          onPointerDown={down}
-          onPointerMove={move}
-          onPointerUp={up}
-        />
-      </div>
-    </div>
+    <CurveLayout
+      channels={TRACK_CHANNELS}
+      chosen={channel}
+      onChoose={setChannel}
+      canvas={canvas}
+      words="Curve of the channel: drag a frame, a key of the Offset or a Bridge's tangent up and down"
+      down={down}
+      move={move}
+      up={up}
+    />
   )
 }
 

@@ -1,0 +1,38 @@
+import type { PointerEventHandler, ReactNode, RefObject } from 'react'
+import { ChannelChoice } from './ChannelChoice'
+import styles from './curves.module.css'
+
+interface CurveLayoutProps<Channel extends { name: string }> {
+  channels: readonly Channel[]
+  chosen: Channel
+  onChoose(channel: Channel): void
+  canvas: RefObject<HTMLCanvasElement | null>
+  /** What the plot shows and what can be dragged on it. */
+  words: string
+  down: PointerEventHandler<HTMLCanvasElement>
+  move: PointerEventHandler<HTMLCanvasElement>
+  up: PointerEventHandler<HTMLCanvasElement>
+  /** Beside the plot. */
+  children?: ReactNode
+}
+
+/** Channels to choose from, and the plot of the chosen one. */
+export function CurveLayout<Channel extends { name: string }>(props: CurveLayoutProps<Channel>) {
+  const { channels, chosen, onChoose, canvas, words, down, move, up, children } = props
+  return (
+    <div className={styles.face}>
+      <ChannelChoice channels={channels} chosen={chosen} onChoose={onChoose} />
+      <div className={styles.plot}>
+        <canvas
+          ref={canvas}
+          data-testid="curves"
+          aria-label={words}
+          onPointerDown={down}
+          onPointerMove={move}
+          onPointerUp={up}
+        />
+      </div>
+      {children}
+    </div>
+  )
+}
