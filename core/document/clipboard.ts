@@ -1,11 +1,12 @@
 import { z } from 'zod'
 import { invert, type Matrix3 } from '../geometry'
+import { ownerIdOf } from './edits/keyLists'
 import { keysCarried, keysPutDown, type ChosenKey } from './edits/keyTimes'
 import { changed, type Keying } from './edits/change'
 import { familyOf, familyRenewed, shapeRenewed } from './edits/copies'
 import { depthBetween, objectAdded } from './edits/objects'
 import { depthOn, partsByDepth, pointWorldsAt, worldAt } from './evaluate'
-import { id, numbers } from './fields'
+import { id, keyListId, numbers } from './fields'
 import { mappedPoints, pointsEachMapped } from './mappedPoints'
 import { allOf, find, keySchema, partSchema, POINT_STRIDE, shapeSchema, type Part, type RotoDocument, type Shape } from './objects' // prettier-ignore
 import type { Patch } from './patches'
@@ -15,7 +16,7 @@ import { toJson } from './wire'
 const contentSchema = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('keys'),
-    carried: z.array(z.object({ id, after: z.number().int().min(0), key: keySchema })).min(1),
+    carried: z.array(z.object({ id: keyListId, after: z.number().int().min(0), key: keySchema })).min(1),
   }),
   /** Points as they lie on the plate. */
   z.object({
@@ -134,9 +135,9 @@ export function keysPasted(
   onto: string | null,
   frame: number,
 ): Patch[] {
-  const sources = new Set(carried.map((one) => one.id))
+  const sources = new Set(carried.map((one) => ownerIdOf(one.id)))
   const isOther = onto !== null && sources.size === 1
-  return keysPutDown(document, carried, frame, (source) => (isOther ? onto : source))
+  return keysPutDown(document, carried, frame, (source) => (isOther ? source.replace(ownerIdOf(source), onto) : source))
 }
 
 /** Shapes put into a Part, where they lay on the plate on each of their keys. */

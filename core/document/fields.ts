@@ -10,6 +10,8 @@ function areFinite(values: Float64Array): boolean {
 }
 
 export const id = z.string().regex(/^[A-Za-z0-9_-]{1,40}$/, 'an id has 1 to 40 letters, digits, - or _')
+/** Of keys: the id of what they belong to, or of its pivot or its depth. */
+export const keyListId = z.string().regex(/^[A-Za-z0-9_-]{1,40}(\/pivot|\/depth)?$/)
 export const name = z.string().trim().min(1).max(120)
 /** Width of a pixel over its height. */
 export const pixelAspect = z.number().min(0.1).max(10)

@@ -7,6 +7,7 @@ import {
   changed,
   find,
   limbCopied,
+  limbBent,
   limbOf,
   limbPulled,
   outlineAt,
@@ -17,6 +18,7 @@ import {
   rigMade,
   RIG_PLANS,
   sameValue,
+  withEnd,
   withFarSide,
   shapesOf,
   worldAt,
@@ -211,6 +213,56 @@ describe('pull', () => {
   })
 })
 
+describe('bend', () => {
+  const ARM = ['near upper arm', 'near forearm', 'near hand']
+  const placesOf = (document: RotoDocument) =>
+    ARM.map((name) => pivotOnPlate(document, named(document, name), 1010)) as [P, P, P]
+  const bend = (document: RotoDocument, target: P, stretches: boolean) => {
+    const limb = withEnd(document, limbOf(document, named(document, 'near forearm'))!)!
+    return withPatches(document, limbBent(document, limb, 1010, target, stretches)!)
+  }
+
+  it('takes the elbow to its mirror image across the arm, bones as long as before, shoulder and wrist where they were', () => {
+    fc.assert(
+      fc.property(number(-1, 1), number(0.3, 2.5), (lean, angle) => {
+        const leaning = turned(turned(figure, 'torso', 1010, lean), 'near forearm', 1010, -angle)
+        const [shoulder, elbow, wrist] = placesOf(leaning)
+        const image = mirrored(elbow, shoulder, wrist)
+        const [s, e, w] = placesOf(bend(leaning, image, false))
+        expect([distance(s, shoulder), distance(e, image), distance(w, wrist)].every((far) => far < 1e-6)).toBe(true)
+        // On its own side it stays.
+        expect(bend(leaning, [elbow[0] + 0.1 * (elbow[0] - image[0]), elbow[1] + 0.1 * (elbow[1] - image[1])], false)).toBe(leaning) // prettier-ignore
+      }),
+    )
+  })
+
+  it('with bones that stretch brings the elbow to the pointer; the wrist stays, the hand keeps its size', () => {
+    const wide = documentOf(
+      [...figure.objects.values()].map((object) => (object.kind === 'shot' ? { ...object, pixelAspect: 2 } : object)),
+    )
+    const uneven = withPatches(figure, changed(named(figure, 'near upper arm'), 1010, poseTurned(0.2, 1.2, 0.9)))
+    for (const document of [figure, wide, uneven]) {
+      const [shoulder, , wrist] = placesOf(document)
+      const target: P = [552, 275]
+      const after = bend(document, target, true)
+      const [s, e, w] = placesOf(after)
+      expect([distance(s, shoulder), distance(e, target), distance(w, wrist)].every((far) => far < 1e-6)).toBe(true)
+      const area = (of: RotoDocument) => {
+        const world = worldAt(of, named(of, 'near hand'), 1010)
+        return world[0]! * world[4]! - world[1]! * world[3]!
+      }
+      if (document !== uneven) expect(area(after)).toBeCloseTo(area(document), 9)
+    }
+  })
+
+  it('needs something at the end of the limb, and leaves a locked one', () => {
+    expect(withEnd(figure, limbOf(figure, named(figure, 'near hand'))!)!.end.name).toBe('near hand')
+    expect(withEnd(figure, { upper: named(figure, 'torso'), lower: named(figure, 'head'), end: null })).toBeNull()
+    const limb = withEnd(figure, limbOf(figure, named(figure, 'near hand'))!)!
+    expect(limbBent(figure, { ...limb, lower: { ...limb.lower, locked: true } }, 1010, [0, 0], true)).toBeNull()
+  })
+})
+
 describe('a limb made once more', () => {
   const waving = turned(
     turned(turned(figure, 'near upper arm', 1001, 0.1), 'near upper arm', 1020, 1.2),
@@ -258,6 +310,13 @@ describe('a limb made once more', () => {
 })
 
 type P = [number, number]
+
+/** A place on the other side of the line through two others. */
+function mirrored(place: P, a: P, b: P): P {
+  const [dx, dy] = [b[0] - a[0], b[1] - a[1]]
+  const u = ((place[0] - a[0]) * dx + (place[1] - a[1]) * dy) / (dx * dx + dy * dy)
+  return [2 * (a[0] + u * dx) - place[0], 2 * (a[1] + u * dy) - place[1]]
+}
 
 /** Distance from a place to the nearest corner of a polygon. */
 function nearest(polygon: Float64Array, [x, y]: readonly [number, number]): number {

@@ -98,6 +98,14 @@ export function applyPatch(document: RotoDocument, patch: Patch): RotoDocument |
   }
 }
 
+/** The document with patches made for it; one that does not fit is passed over. */
+export function withPatchesApplied(document: RotoDocument, patches: readonly Patch[]): RotoDocument {
+  return patches.reduce((before, patch) => {
+    const after = applyPatch(before, patch)
+    return isConflict(after) ? before : after
+  }, document)
+}
+
 export function isConflict(result: RotoDocument | Conflict): result is Conflict {
   return 'reason' in result
 }

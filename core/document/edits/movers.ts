@@ -15,7 +15,7 @@ import {
   type RotoDocument,
   type Shape,
 } from '../objects'
-import type { Patch } from '../patches'
+import { withPatchesApplied, type Patch } from '../patches'
 import { withDescendants } from './descendants'
 import { objectsChanged } from './objects'
 
@@ -239,12 +239,6 @@ function shapesCarriedBy(document: RotoDocument, target: MoverTarget): Shape[] {
   if (target.kind === 'points') return [target.shape]
   const partIds = new Set(withDescendants(document, target.id).map(({ id }) => id))
   return allOf(document, 'shape').filter((shape) => partIds.has(shape.partId))
-}
-
-function withPatchesApplied(document: RotoDocument, patches: readonly Patch[]): RotoDocument {
-  const objects = new Map(document.objects)
-  for (const patch of patches) if (patch.kind === 'object' && patch.after) objects.set(patch.id, patch.after)
-  return { objects }
 }
 
 /** A shape as it is in `after`, its keys re-expressed so that its outline lies on each where it lay in `before`. */

@@ -195,7 +195,7 @@ function pressedName(scene: TimelineScene, x: number, y: number): boolean {
   if (row.kind === 'part' && row.members.length > 1 && x < FOLD_WIDTH) toggleRows('unfolded', row.part.id)
   else if (row.kind === 'part' && x > scene.layout.nameWidth - PIN_WIDTH) toggleRows('pinned', row.part.id)
   else {
-    const shapeIds = row.kind === 'keys' && row.keyed.kind === 'shape' ? [row.keyed.id] : []
+    const shapeIds = row.kind === 'keys' && row.list.owner.kind === 'shape' ? [row.list.id] : []
     select({ partId: row.part.id, shapeIds, pointIds: new Set(), trackIds: [], keys: [] })
   }
   return true

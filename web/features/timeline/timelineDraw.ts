@@ -2,7 +2,7 @@ import { allOf, type Bookmark, type ChosenKey, type RotoDocument } from '@tender
 import { css, partColour } from '../../state/colours'
 import { trackColour } from '../../state/trackColour'
 import { FOLD_WIDTH, middleOfRow, PIN_WIDTH, RULER_HEIGHT, ROWS_TOP, THUMBNAIL_HEIGHT, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
-import { keyedOf, type TimelineRow } from './timelineRows'
+import { listsOf, type TimelineRow } from './timelineRows'
 import { drawLane, drawTrackThread } from './timelineTracks'
 
 export interface TimelinePicture {
@@ -42,13 +42,13 @@ function isSameRow(a: TimelineRow, b: TimelineRow): boolean {
   if (a.kind === 'track' || a.kind === 'lane') return 'track' in b && b.track === a.track
   if (!('part' in b) || b.part.life !== a.part.life) return false
   if (a.kind === 'part' && (b.kind !== 'part' || a.isFolded !== b.isFolded || a.isPinned !== b.isPinned)) return false
-  const [before, after] = [keyedOf(a), keyedOf(b)]
-  return before.length === after.length && before.every((keyed, i) => {
+  const [before, after] = [listsOf(a), listsOf(b)]
+  return before.length === after.length && before.every((list, i) => {
     const other = after[i]!
     return (
-      keyed.life === other.life &&
-      keyed.keys.length === other.keys.length &&
-      keyed.keys.every(
+      list.owner.life === other.owner.life &&
+      list.keys.length === other.keys.length &&
+      list.keys.every(
         (key, k) =>
           key.time === other.keys[k]!.time &&
           key.interpolation === other.keys[k]!.interpolation &&
@@ -208,7 +208,7 @@ function drawThread(
   y: number,
 ) {
   const colour = partColour(picture.document, row.part)
-  const own = row.kind === 'keys' && row.keyed.kind === 'shape' ? row.keyed.life : null
+  const own = row.kind === 'keys' && row.list.owner.kind === 'shape' ? row.list.owner.life : null
   const life = own ?? row.part.life
   const [from, to] = life ?? [layout.first, layout.last]
   context.strokeStyle = css(colour, 0.9)
@@ -225,9 +225,9 @@ function drawThread(
   }
   context.stroke()
   const drawn = new Set<number>()
-  for (const keyed of keyedOf(row)) {
-    for (const key of keyed.keys) {
-      const isChosen = picture.chosen.some((one) => one.id === keyed.id && one.time === key.time)
+  for (const list of listsOf(row)) {
+    for (const key of list.keys) {
+      const isChosen = picture.chosen.some((one) => one.id === list.id && one.time === key.time)
       if (drawn.has(key.time) && !isChosen) continue
       drawn.add(key.time)
       drawKnot(context, xOfFrame(layout, key.time), y, css(colour), isChosen, key.interpolation, !!key.touched)

@@ -55,6 +55,18 @@ describe('rows of the timeline', () => {
     expect(withShape.map(({ name }) => name)).toEqual(['coat', 'collar'])
   })
 
+  it('are of the pivot and the depth as well, whose knots move like others', () => {
+    const pin = { to: 'keys' as const, keys: [{ frame: 1011, place: [3, 4] as [number, number] }] }
+    const keyed = documentOf([testShot, testSubject, testPart('coat', { pin, depthKeys: [{ frame: 1021, depth: 7 }] })])
+    const own = rowsOf(keyed, selection, { pinned: [], unfolded: ['coat'], search: '' })
+    expect(own.map(({ name }) => name)).toEqual(['coat', 'pivot', 'depth'])
+    const start: TimelineScene = { document: keyed, layout, rows: own, chosen: [], frame: 1001 }
+    const from = { ...press(1011, 'coat'), y: middleOfRow(layout, 1) }
+    const { held } = pressed(start, from)
+    const after = withPatches(keyed, patchesOf(start, dragged(start, held, xOfFrame(layout, 1031), from.y)))
+    expect(find(after, 'part', 'coat')!.pin).toMatchObject({ keys: [{ frame: 1031, place: [3, 4] }] })
+  })
+
   it('stay when pinned, and come when they are looked for', () => {
     for (const rowsWanted of [
       { pinned: ['coat'], unfolded: [], search: '' },

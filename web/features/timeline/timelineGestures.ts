@@ -4,6 +4,7 @@ import {
   keysCarried,
   keysMoved,
   keysPutDown,
+  ownerIdOf,
   type ChosenKey,
   type Part,
   type Patch,
@@ -11,7 +12,7 @@ import {
   type Shape,
 } from '@tender-lasso/core/document'
 import { frameOfX, middleOfRow, rowAt, ROWS_TOP, ROW_HEIGHT, timeOfX, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
-import { keyedOf, type TimelineRow } from './timelineRows'
+import { listsOf, type TimelineRow } from './timelineRows'
 
 /** What the pointer has taken hold of. */
 export type Held =
@@ -47,7 +48,7 @@ export const isSameKey = (a: ChosenKey, b: ChosenKey) => a.id === b.id && a.time
 function knotAt({ layout, rows }: TimelineScene, x: number, y: number): ChosenKey[] {
   const row = rows[rowAt(layout, y)]
   if (!row) return []
-  const all = keyedOf(row).flatMap(({ id, keys }) => keys.map(({ time }) => ({ id, time })))
+  const all = listsOf(row).flatMap(({ id, keys }) => keys.map(({ time }) => ({ id, time })))
   const near = all.filter(({ time }) => Math.abs(xOfFrame(layout, time) - x) <= KNOT_REACH)
   const [nearest] = near.toSorted((a, b) => Math.abs(xOfFrame(layout, a.time) - x) - Math.abs(xOfFrame(layout, b.time) - x)) // prettier-ignore
   return near.filter(({ time }) => time === nearest!.time)
@@ -57,7 +58,7 @@ function knotAt({ layout, rows }: TimelineScene, x: number, y: number): ChosenKe
 function lifeEndAt({ layout, rows }: TimelineScene, x: number, y: number): Extract<Held, { kind: 'life' }> | null {
   const row = rows[rowAt(layout, y)]
   if (row?.kind !== 'part' && row?.kind !== 'keys') return null
-  const owner = row.kind === 'keys' && row.keyed.kind === 'shape' ? row.keyed : row.part
+  const owner = row.kind === 'keys' && row.list.owner.kind === 'shape' ? row.list.owner : row.part
   const [from, to] = owner.life ?? [layout.first, layout.last]
   for (const end of [0, 1] as const) {
     const at = xOfFrame(layout, end === 0 ? from - 0.5 : to + 0.5)
@@ -110,7 +111,7 @@ const frameWidth = (layout: TimelineLayout) => xOfFrame(layout, layout.first + 1
 /** Frame under the pointer; keys that stay, bookmarks and the present frame catch it from nearby. */
 function caught({ document, layout, rows, frame }: TimelineScene, x: number, moving: readonly ChosenKey[]): number {
   const staying = rows.flatMap((row) =>
-    keyedOf(row).flatMap(({ id, keys }) =>
+    listsOf(row).flatMap(({ id, keys }) =>
       keys.filter(({ time }) => !moving.some((one) => isSameKey(one, { id, time }))).map(({ time }) => time),
     ),
   )
@@ -130,7 +131,7 @@ export function heldTime({ grabbed, to, how }: Extract<Held, { kind: 'knots' }>,
 
 /** True for keys and lives of a locked Part and of its shapes. */
 export function isLocked(document: RotoDocument, id: string): boolean {
-  const partId = find(document, 'shape', id)?.partId ?? id
+  const partId = find(document, 'shape', id)?.partId ?? ownerIdOf(id)
   return find(document, 'part', partId)?.locked ?? false
 }
 
@@ -161,7 +162,7 @@ export function keysInBand({ layout, rows }: TimelineScene, band: Extract<Held, 
   const found = rows.flatMap((row, i) => {
     const y = middleOfRow(layout, i)
     if (y < top - ROW_HEIGHT / 4 || y > bottom + ROW_HEIGHT / 4) return []
-    return keyedOf(row).flatMap(({ id, keys }) =>
+    return listsOf(row).flatMap(({ id, keys }) =>
       keys
         .filter(({ time }) => xOfFrame(layout, time) >= left && xOfFrame(layout, time) <= right)
         .map(({ time }) => ({ id, time })),

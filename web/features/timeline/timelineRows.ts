@@ -1,8 +1,12 @@
 import {
   allOf,
+  depthKeysId,
   find,
+  keyListsOfPart,
+  ownKeys,
+  pivotKeysId,
   shapesOf,
-  type Keyed,
+  type KeyList,
   type Part,
   type RotoDocument,
   type Track,
@@ -12,20 +16,20 @@ import { TRACK_LANES, type TrackLane } from './timelineTracks'
 
 export type TimelineRow =
   /** All that has keys of a Part in one thread. */
-  | { kind: 'part'; name: string; part: Part; members: readonly Keyed[]; isFolded: boolean; isPinned: boolean }
-  | { kind: 'keys'; name: string; keyed: Keyed; part: Part }
+  | { kind: 'part'; name: string; part: Part; members: readonly KeyList[]; isFolded: boolean; isPinned: boolean }
+  | { kind: 'keys'; name: string; list: KeyList; part: Part }
   | { kind: 'track'; name: string; track: Track }
   | { kind: 'lane'; name: string; track: Track; lane: TrackLane }
 
-/** What a row's knots belong to. */
-export function keyedOf(row: TimelineRow): readonly Keyed[] {
+/** The keys that a row's knots stand for. */
+export function listsOf(row: TimelineRow): readonly KeyList[] {
   if (row.kind === 'part') return row.members
-  return row.kind === 'keys' ? [row.keyed] : []
+  return row.kind === 'keys' ? [row.list] : []
 }
 
 /**
- * Rows of what is selected, pinned or looked for: each Part's thread, below it those of its pose and its shapes when it is
- * unfolded; then the track of what is selected with its lanes, then other selected tracks.
+ * Rows of what is selected, pinned or looked for: each Part's thread, below it those of its pose, its pivot, its depth and its
+ * shapes when it is unfolded; then the track of what is selected with its lanes, then other selected tracks.
  */
 export function rowsOf(document: RotoDocument, selection: Selection, rows: ThreadRows): TimelineRow[] {
   return [...partRows(document, selection, rows), ...trackRows(document, selection)]
@@ -46,19 +50,19 @@ function partRows(
   return allOf(document, 'part')
     .filter(isWanted)
     .flatMap((part): TimelineRow[] => {
-      const shapes = shapesOf(document, part.id)
-      const members: Keyed[] = part.keys.length ? [part, ...shapes] : shapes
+      const members = [...keyListsOfPart(part), ...shapesOf(document, part.id).map(ownKeys)]
       const isFolded = members.length < 2 || !unfolded.includes(part.id)
       const isPinned = pinned.includes(part.id)
       const head: TimelineRow = { kind: 'part', name: part.name, part, members, isFolded, isPinned }
       if (members.length < 2) return [head]
       const shown = isFolded ? members.filter((one) => selection.shapeIds.includes(one.id)) : members
-      return [head, ...shown.map((keyed) => memberRow(part, keyed))]
+      return [head, ...shown.map((list) => memberRow(part, list))]
     })
 }
 
-function memberRow(part: Part, keyed: Keyed): TimelineRow {
-  return { kind: 'keys', name: keyed.kind === 'part' ? 'pose' : keyed.name, keyed, part }
+function memberRow(part: Part, list: KeyList): TimelineRow {
+  const ofPart = { [part.id]: 'pose', [pivotKeysId(part.id)]: 'pivot', [depthKeysId(part.id)]: 'depth' }
+  return { kind: 'keys', name: ofPart[list.id] ?? list.owner.name, list, part }
 }
 
 function trackRows(document: RotoDocument, selection: Selection): TimelineRow[] {

@@ -79,6 +79,7 @@ export function boxHandleAt(context: ToolContext, { x, y, scale }: PointerInput,
 /**
  * What dragging a handle makes of the plate. A corner scales, Shift by the same factor both ways; a side scales across
  * itself, Alt skews along it; about the pivot, or else the side opposite; the ring turns about the pivot or the middle.
+ * The box's own edge goes by as much as the pointer: handles stand outside it.
  */
 export function boxMap(
   box: Box,
@@ -97,17 +98,19 @@ export function boxMap(
   const opposite = [handle.u === 0.5 ? middle[0] : handle.u ? box.left : box.right, handle.v === 0.5 ? middle[1] : handle.v ? box.top : box.bottom] as const // prettier-ignore
   const [px, py] = pivot ?? opposite
   const isSide = handle.u === 0.5 || handle.v === 0.5
+  const [wayX, wayY] = [to.x - from[0], to.y - from[1]]
+  const fromPivotX = box.left + (box.right - box.left) * handle.u - px
+  const fromPivotY = box.top + (box.bottom - box.top) * handle.v - py
   if (isSide && to.alt) {
     const isHorizontal = handle.u === 0.5
-    const height = (isHorizontal ? from[1] - py : from[0] - px) || 1
-    const slant = (isHorizontal ? to.x - from[0] : to.y - from[1]) / height
+    const slant = isHorizontal ? wayX / (fromPivotY || 1) : wayY / (fromPivotX || 1)
     return linearAbout(px, py, 1, isHorizontal ? slant : 0, isHorizontal ? 0 : slant, 1)
   }
-  let [fx, fy] = [factor(from[0] - px, to.x - px), factor(from[1] - py, to.y - py)]
+  let [fx, fy] = [factor(fromPivotX, wayX), factor(fromPivotY, wayY)]
   if (handle.u === 0.5) fx = 1
   if (handle.v === 0.5) fy = 1
   if (!isSide && to.shift) fx = fy = Math.max(fx, fy)
   return linearAbout(px, py, fx, 0, 0, fy)
 }
 
-const factor = (before: number, after: number) => (Math.abs(before) < 1e-6 ? 1 : Math.max(0.01, after / before))
+const factor = (extent: number, way: number) => (Math.abs(extent) < 1e-6 ? 1 : Math.max(0.01, 1 + way / extent))

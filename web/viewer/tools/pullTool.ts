@@ -1,14 +1,30 @@
-import { find, limbOf, limbPulled, pivotOnPlate, type Limb, type Patch } from '@tender-lasso/core/document'
+import {
+  find,
+  limbBent,
+  limbOf,
+  limbPulled,
+  pivotOnPlate,
+  withEnd,
+  type Limb,
+  type Part,
+  type Patch,
+} from '@tender-lasso/core/document'
 import { posedPart } from '../../state/shotStore'
 import { GRAB_PIXELS, hitTest, shapesUnder } from './hitTest'
 import type { PointerInput, Tool, ToolContext } from './tool'
 
-type State = { kind: 'idle' } | { kind: 'pressed' | 'pulling'; x: number; y: number; limb: Limb }
+/** What of the limb is in the hand: its end, or the joint between its bones. */
+type Grip = { at: 'end'; limb: Limb } | { at: 'joint'; limb: Limb & { end: Part } }
+
+type State = { kind: 'idle' } | { kind: 'pressed' | 'pulling'; x: number; y: number; grip: Grip }
 
 const IDLE: State = { kind: 'idle' }
 const DRAG_PIXELS = 3
 
-/** Pulls the end of a limb of two bones: both turn, the elbow keeps its side; Alt lets them stretch. */
+/**
+ * Pulls the end of a limb of two bones: both turn, the elbow keeps its side; Alt lets them stretch. The joint between the
+ * bones, pulled across the limb, changes sides; with Alt it goes wherever it is pulled, and the end stays.
+ */
 export const pullTool: Tool<State> = {
   idle: IDLE,
   cursor: 'grab',
@@ -19,7 +35,9 @@ export const pullTool: Tool<State> = {
     if (!limb) return { state: IDLE, say: `${part.name} is not carried by another Part: a limb has two bones` }
     if (limb.upper.locked || limb.lower.locked) return { state: IDLE, say: `${limb.upper.name} or ${limb.lower.name} is locked` } // prettier-ignore
     const selection = { partId: part.id, shapeIds: [], pointIds: new Set<string>(), trackIds: [], keys: [] }
-    return { state: { kind: 'pressed', x: input.x, y: input.y, limb }, selection }
+    const jointed = isAtPivot(limb.lower, input, context) ? withEnd(context.document, limb) : null
+    const grip: Grip = jointed ? { at: 'joint', limb: jointed } : { at: 'end', limb }
+    return { state: { kind: 'pressed', x: input.x, y: input.y, grip }, selection }
   },
   move(state, input, context) {
     if (state.kind === 'idle') return { state }
@@ -29,7 +47,8 @@ export const pullTool: Tool<State> = {
   },
   up(state, input, context) {
     if (state.kind !== 'pulling') return { state: IDLE }
-    const label = `pull ${(state.limb.end ?? state.limb.lower).name}`
+    const { at, limb } = state.grip
+    const label = at === 'joint' ? `bend at ${limb.lower.name}` : `pull ${(limb.end ?? limb.lower).name}`
     return { state: IDLE, preview: [], commit: { label, patches: pulled(state, input, context), reaches: true } }
   },
   key: () => ({ state: IDLE, preview: [] }),
@@ -37,7 +56,8 @@ export const pullTool: Tool<State> = {
     const limb = limbAtHand(state, context)
     if (!limb) return 'Pull at a hand, a foot or the lower bone of a limb: both its bones turn'
     const end = limb.end ? ` by ${limb.end.name}` : ''
-    return `Pulls ${limb.upper.name} and ${limb.lower.name}${end}; Alt lets them stretch`
+    const joint = withEnd(context.document, limb) ? '; the joint between them goes across, with Alt anywhere' : ''
+    return `Pulls ${limb.upper.name} and ${limb.lower.name}${end}; Alt lets them stretch${joint}`
   },
   /** The bones that will turn, and their joints; under way the outlines tell it. */
   sketch(state, context) {
@@ -51,22 +71,28 @@ export const pullTool: Tool<State> = {
 
 /** The limb under way, or that of the selected Part. */
 function limbAtHand(state: State, context: ToolContext): Limb | null {
-  if (state.kind !== 'idle') return state.limb
+  if (state.kind !== 'idle') return state.grip.limb
   const part = posedPart(context)
   return part && limbOf(context.document, part)
 }
 
-/** The selected Part when the pointer is on it or at its joint, or else the Part whose shape is under the pointer. */
+function isAtPivot(part: Part, input: PointerInput, { document, frame }: ToolContext): boolean {
+  const [x, y] = pivotOnPlate(document, part, frame)
+  return Math.hypot(x - input.x, y - input.y) * input.scale <= 2 * GRAB_PIXELS
+}
+
+/**
+ * The selected Part when the pointer is on it or at a joint of its limb, or else the Part whose shape is under the pointer.
+ */
 function partUnder(input: PointerInput, context: ToolContext) {
   const { document, frame, selection } = context
   const selected = posedPart(context)
   if (selected) {
-    const [x, y] = pivotOnPlate(document, selected, frame)
-    const isAtJoint = Math.hypot(x - input.x, y - input.y) * input.scale <= 2 * GRAB_PIXELS
+    const joints = [selected, limbOf(document, selected)?.lower ?? selected]
     const isOnIt = shapesUnder(document, frame, input.x, input.y, input.scale).some(
       (shape) => shape.partId === selected.id,
     )
-    if (isAtJoint || isOnIt) return selected
+    if (isOnIt || joints.some((part) => isAtPivot(part, input, context))) return selected
   }
   const hit = hitTest(document, frame, selection.shapeIds, selection.pointIds, input.x, input.y, input.scale)
   return hit ? find(document, 'part', hit.shape.partId) : selected
@@ -74,10 +100,15 @@ function partUnder(input: PointerInput, context: ToolContext) {
 
 function pulled(state: Exclude<State, { kind: 'idle' }>, input: PointerInput, context: ToolContext): Patch[] {
   const { document, frame, keying } = context
-  const { limb } = state
+  const { at, limb } = state.grip
   const grabbed = [state.x, state.y] as const
-  // Where the end goes: by as much as the pointer, from the wrist or from the place taken hold of.
-  const from = limb.end ? pivotOnPlate(document, limb.end, frame) : grabbed
+  // What goes along with the pointer: the joint, the wrist, or the place taken hold of.
+  const held = at === 'joint' ? limb.lower : limb.end
+  const from = held ? pivotOnPlate(document, held, frame) : grabbed
   const target = [from[0] + input.x - state.x, from[1] + input.y - state.y] as const
-  return limbPulled(document, limb, frame, grabbed, target, input.alt, keying) ?? []
+  const patches =
+    at === 'joint'
+      ? limbBent(document, limb, frame, target, input.alt, keying)
+      : limbPulled(document, limb, frame, grabbed, target, input.alt, keying)
+  return patches ?? []
 }

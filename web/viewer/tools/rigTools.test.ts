@@ -74,6 +74,24 @@ describe('pull', () => {
     expect([nx, ny]).toEqual([expect.closeTo(x - 40, 5), expect.closeTo(y - 40, 5)])
   })
 
+  it('takes the elbow across the arm, or with Alt anywhere; the wrist stays', () => {
+    const document = armed()
+    const hand = named(document, 'hand')
+    const context = contextOf(document, { selection: { ...NOTHING_SELECTED, partId: hand.id } })
+    const elbowAfter = (toX: number, alt: boolean) => {
+      let step = pullTool.down(pullTool.idle, pointerAt(380, 280), context)
+      step = pullTool.move(step.state, pointerAt(toX, 280, { alt }), context)
+      step = pullTool.up(step.state, pointerAt(toX, 280, { alt }), context)
+      expect(step.commit).toMatchObject({ label: 'bend at forearm' })
+      const after = withPatches(document, step.commit!.patches)
+      expect(pivotOnPlate(after, named(after, 'hand'), 1001)).toEqual([expect.closeTo(400, 5), expect.closeTo(360, 5)])
+      return pivotOnPlate(after, named(after, 'forearm'), 1001)
+    }
+    expect(elbowAfter(390, false)).toEqual([expect.closeTo(380, 5), expect.closeTo(280, 5)])
+    expect(elbowAfter(407, false)).toEqual([expect.closeTo(420, 5), expect.closeTo(280, 5)])
+    expect(elbowAfter(407, true)).toEqual([expect.closeTo(407, 5), expect.closeTo(280, 5)])
+  })
+
   it('shows which bones will turn before it is used', () => {
     const document = armed()
     expect(pullTool.prompt!(pullTool.idle, contextOf(document))).toContain('Pull at a hand')
