@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { identity } from '../geometry'
 import { homogeneousOutline } from '../spline'
-import { renderMattes } from './renderMattes'
+import { renderFittedMattes, renderMattes } from './renderMattes'
 import type { EdgeProfile } from './feather'
 import type { ScenePart } from './scene'
 
@@ -81,5 +81,33 @@ describe('mattes put together by a compositor', () => {
       worst = Math.max(worst, Math.abs(sum + open - 1))
     }
     expect(worst).toBeLessThan(3e-6)
+  })
+
+  it('is the same on the pixels a Part can touch as on all, whatever was in the room before, and bare elsewhere', () => {
+    fc.assert(
+      fc.property(corners, corners, edges, edges, (a, b, edgeA, edgeB) => {
+        const scene = { parts: [part('front', a, edgeA, true), part('behind', b, edgeB, false)] }
+        const requests = ['front', 'behind', 'gone'].map((partId) => ({ partId, withHoldouts: true }))
+        const inner = { left: 8, top: 5, right: 37, bottom: 41 }
+        const whole = renderMattes(scene, requests, { box, motionBlur: false })!
+        const used = requests.map(() => new Float32Array(2000).fill(0.7))
+        const fitted = renderFittedMattes(scene, requests, { box: inner, motionBlur: false, reuse: used })!
+        let differences = 0
+        fitted.forEach(({ box: own, alpha }, r) => {
+          expect(alpha.length).toBe((own.right - own.left) * (own.bottom - own.top))
+          for (let y = inner.top; y < inner.bottom; y++) {
+            for (let x = inner.left; x < inner.right; x++) {
+              const isIn = x >= own.left && x < own.right && y >= own.top && y < own.bottom
+              const value = isIn ? alpha[(y - own.top) * (own.right - own.left) + x - own.left]! : 0
+              differences += Number(
+                Math.abs(value - whole[r]![(y - box.top) * (box.right - box.left) + x - box.left]!) > 2e-6,
+              )
+            }
+          }
+        })
+        expect([differences, fitted[2]!.alpha.length]).toEqual([0, 0])
+      }),
+      { numRuns: 40, endOnFailure: true },
+    )
   })
 })

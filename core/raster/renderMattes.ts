@@ -19,51 +19,91 @@ export interface RenderOptions {
   motionBlur: boolean
   /** Asked between strips; true stops the work and the result is null. */
   isCancelled?: () => boolean
-  /** Results of an earlier call of the same size, to be written over: fresh memory costs more than clearing. */
+  /** Results of an earlier call, to be written over: fresh memory costs more than clearing. */
   reuse?: readonly Float32Array[]
 }
 
+/** A matte where it can be more than 0: its pixels within `box`, row-major. */
+export interface FittedMatte {
+  box: Box
+  alpha: Float32Array
+}
+
 /**
- * Alpha of the requested mattes over `box`, Float32, row-major, one array a request in their order.
+ * Alpha of the requested mattes, each on the pixels that its Part can touch within `box`, in their order.
  *
  * Sub-times: one lattice of the open shutter, N = largest sweep in pixels of a Part, what cuts it and what Seams tie it to,
  * 1 to 64. Occlusion is resolved in each sub-time: alpha = mean over k of c_i(u_k) times the product over what stands in
  * front of (1 - c_j(u_k)); a product of blurred mattes would leave a line where two Parts move together.
  */
-export function renderMattes(
+export function renderFittedMattes(
   scene: Scene,
   requests: readonly MatteRequest[],
-  options: RenderOptions,
-): Float32Array[] | null {
-  const { box } = options
-  const size = (box.right - box.left) * (box.bottom - box.top)
-  const results = requests.map((_, r) => clearedArray(options.reuse?.[r], size))
+  { box, motionBlur, isCancelled, reuse }: RenderOptions,
+): FittedMatte[] | null {
   const buffer = new PieceBuffer()
-  const parts = scene.parts.map((part) => new PartBoundaries(part, buffer))
+  const parts = scene.parts.map((part) => new PartBoundaries(part, motionBlur, buffer))
   const accumulator = new CoverageAccumulator()
   const inStrips: StripRequest[] = []
+  const results: FittedMatte[] = []
   for (const [r, request] of requests.entries()) {
     const index = parts.findIndex(({ part }) => part.id === request.partId)
-    if (index < 0) continue
-    const part = parts[index]!
+    const part = parts[index]
+    const own = part ? within(pixelsOf(part), box) : NOTHING
+    const matte = { box: own, alpha: clearedArray(reuse?.[r], sizeOf(own)) }
+    results.push(matte)
+    if (!part || sizeOf(own) === 0) continue
     const cuts = ({ part: front }: PartBoundaries) =>
       (request.withHoldouts && front.holdsOut) || front.partitions?.includes(request.partId)
     const fronts = parts.slice(0, index).filter((front) => cuts(front) && boxesOverlap(pixelsOf(front), pixelsOf(part)))
     const tied = tiedWith(part, parts)
     const { groups } = part.part
     if (fronts.length === 0 && groups.length === 1 && isPlainEdge(groups[0]!.edge)) {
-      if (options.isCancelled?.()) return null
-      renderPlain(part, options.motionBlur ? subTimesOf(tied) : 1, box, accumulator, results[r]!)
-    } else inStrips.push({ part, tied, fronts, out: results[r]! })
+      if (isCancelled?.()) return null
+      renderPlain(part, subTimesOf(tied), own, accumulator, matte.alpha)
+    } else inStrips.push({ part, tied, fronts, out: matte })
   }
   if (inStrips.length === 0) return results
-  const strips = new StripRenderer(box, options.motionBlur, accumulator)
+  const strips = new StripRenderer(box, accumulator)
   for (let top = box.top; top < box.bottom; top += STRIP_HEIGHT) {
-    if (options.isCancelled?.()) return null
+    if (isCancelled?.()) return null
     strips.render(inStrips, top, Math.min(top + STRIP_HEIGHT, box.bottom))
   }
   return results
 }
+
+/** The same, each matte over the whole of `box`, Float32, row-major. */
+export function renderMattes(
+  scene: Scene,
+  requests: readonly MatteRequest[],
+  { reuse, ...options }: RenderOptions,
+): Float32Array[] | null {
+  const { box } = options
+  const fitted = renderFittedMattes(scene, requests, options)
+  return fitted?.map((matte, r) => laidOut(matte, box, clearedArray(reuse?.[r], sizeOf(box)))) ?? null
+}
+
+function laidOut({ box, alpha }: FittedMatte, whole: Box, out: Float32Array): Float32Array {
+  const [width, wholeWidth] = [box.right - box.left, whole.right - whole.left]
+  if (alpha.length === out.length) out.set(alpha)
+  else {
+    for (let y = box.top; y < box.bottom; y++) {
+      const row = (y - box.top) * width
+      out.set(alpha.subarray(row, row + width), (y - whole.top) * wholeWidth + box.left - whole.left)
+    }
+  }
+  return out
+}
+
+const NOTHING: Box = { left: 0, top: 0, right: 0, bottom: 0 }
+
+function within(own: Box, box: Box): Box {
+  const [left, top] = [Math.max(own.left, box.left), Math.max(own.top, box.top)]
+  const [right, bottom] = [Math.min(own.right, box.right), Math.min(own.bottom, box.bottom)]
+  return left < right && top < bottom ? { left, top, right, bottom } : NOTHING
+}
+
+const sizeOf = (box: Box) => (box.right - box.left) * (box.bottom - box.top)
 
 /** Two Parts that meet only inside a pixel share it all the same. */
 function pixelsOf(part: PartBoundaries): Box {
@@ -72,7 +112,8 @@ function pixelsOf(part: PartBoundaries): Box {
 }
 
 function clearedArray(known: Float32Array | undefined, size: number): Float32Array {
-  return known?.length === size ? known.fill(0) : new Float32Array(size)
+  const room = known && new Float32Array(known.buffer)
+  return room && room.length >= size ? room.subarray(0, size).fill(0) : new Float32Array(size)
 }
 
 /** Sub-times that are accumulated together, a stretch of outline at a time, so that the pixels it crosses stay in the cache. */

@@ -48,10 +48,9 @@ export function tiedWith(part: PartBoundaries, parts: readonly PartBoundaries[])
   return found
 }
 
-/** True when nothing of the scene moves far enough within the open shutter to need more than the middle of it. */
-export function isSceneStill(scene: Scene): boolean {
-  return subTimesOf(scene.parts.map((part) => new PartBoundaries(part))) === 1
-}
+/** Where a sweep is measured. */
+const OPEN = [0, 0.25, 0.5, 0.75, 1]
+const MIDDLE = [0.5]
 
 /** Flattened, united boundaries of a Part over the open shutter; computed when asked for and kept. */
 export class PartBoundaries {
@@ -59,9 +58,13 @@ export class PartBoundaries {
   private sweptBox: Box | null = null
   private largestSweep = -1
 
-  /** @param buffer  may be shared by the Parts of a scene */
+  /**
+   * @param motionBlur  false: only the middle of the shutter counts, nothing moves
+   * @param buffer      may be shared by the Parts of a scene
+   */
   constructor(
     readonly part: ScenePart,
+    private readonly motionBlur: boolean,
     private readonly buffer = new PieceBuffer(),
   ) {}
 
@@ -113,7 +116,7 @@ export class PartBoundaries {
     for (const group of this.part.groups) {
       let previous: Float64Array[] | null = null
       let ways: Float64Array[] = []
-      for (const u of [0, 0.25, 0.5, 0.75, 1]) {
+      for (const u of this.motionBlur ? OPEN : MIDDLE) {
         const projected = group.outlinesAt(u).map(projectControlPoints)
         for (const points of projected) grow(box, boundsOf(points))
         if (previous) {

@@ -3,13 +3,13 @@ import type { CoverageAccumulator } from './accumulate'
 import { edgeReach, featheredAlpha, isPlainEdge } from './feather'
 import { subTimesOf, type PartBoundaries } from './scene'
 
-/** A matte to be written: the Part, what is cut out of it, and the whole picture it goes to. */
+/** A matte to be written: the Part, what is cut out of it, and the pixels it goes to. */
 export interface StripRequest {
   part: PartBoundaries
   /** Itself and what Seams tie it to. */
   tied: readonly PartBoundaries[]
   fronts: readonly PartBoundaries[]
-  out: Float32Array
+  out: { box: Box; alpha: Float32Array }
 }
 
 /** A request with what cuts it in a strip, and the sum of its sub-times. */
@@ -33,7 +33,6 @@ export class StripRenderer {
 
   constructor(
     private readonly picture: Box,
-    private readonly motionBlur: boolean,
     private readonly accumulator: CoverageAccumulator,
   ) {}
 
@@ -58,7 +57,7 @@ export class StripRenderer {
     }
     // What others need must not change the sub-times of a tied Part, whose neighbour may be rendered by itself.
     const isTied = ({ request }: CutRequest) => request.tied.length > 1
-    const countOf = ({ request, fronts }: CutRequest) => this.subTimes([...request.tied, ...fronts])
+    const countOf = ({ request, fronts }: CutRequest) => subTimesOf([...request.tied, ...fronts])
     const untied = withFronts.filter((one) => !isTied(one))
     if (untied.length > 0) this.renderCut(untied, Math.max(...untied.map(countOf)), boxOf)
     for (const one of withFronts.filter(isTied)) this.renderCut([one], countOf(one), boxOf)
@@ -90,7 +89,7 @@ export class StripRenderer {
 
   /** Mean over the open shutter of one Part that nothing cuts. */
   private renderAlone({ part, tied, out }: StripRequest, box: Box) {
-    const count = this.subTimes(tied)
+    const count = subTimesOf(tied)
     const size = sizeOf(box)
     const sum = this.takeCleared(size)
     const alpha = this.take(size)
@@ -135,23 +134,12 @@ export class StripRenderer {
     return left < right ? { left, top, right, bottom } : null
   }
 
-  private subTimes(parts: readonly PartBoundaries[]): number {
-    return this.motionBlur ? subTimesOf(parts) : 1
-  }
-
-  private get pictureWidth() {
-    return this.picture.right - this.picture.left
-  }
-
-  private offsetOf(box: Box) {
-    return (box.top - this.picture.top) * this.pictureWidth + box.left - this.picture.left
-  }
-
-  private deliver(values: Float32Array, box: Box, out: Float32Array) {
-    const width = box.right - box.left
-    const offset = this.offsetOf(box)
-    for (let row = 0; row < box.bottom - box.top; row++) {
-      out.set(values.subarray(row * width, (row + 1) * width), offset + row * this.pictureWidth)
+  /** Rows of the strip that the matte has not are bare. */
+  private deliver(values: Float32Array, box: Box, { box: whole, alpha }: StripRequest['out']) {
+    const [width, wholeWidth] = [box.right - box.left, whole.right - whole.left]
+    for (let y = Math.max(box.top, whole.top); y < Math.min(box.bottom, whole.bottom); y++) {
+      const row = (y - box.top) * width
+      alpha.set(values.subarray(row, row + width), (y - whole.top) * wholeWidth + box.left - whole.left)
     }
   }
 

@@ -138,6 +138,7 @@ class ViewerStage {
     this.mattes = new MattePreviewer(
       () => this.visibleBox(),
       (matte) => {
+        this.matte?.bands.forEach(({ picture }) => picture.close())
         this.matte = matte
         this.paint(true)
       },

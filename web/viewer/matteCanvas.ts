@@ -1,10 +1,7 @@
 import type { MattePreview } from './mattePreview'
 import type { PlacedFill } from './plainPlate'
 
-/**
- * The mattes as a picture for the 2D context, which takes colours that are not premultiplied. Made once a picture; most
- * pixels are bare or full and need nothing.
- */
+/** The bands of a matte picture laid together for the 2D context, once a picture; a single band is taken as it is. */
 export class MatteCanvas {
   private readonly canvas = new OffscreenCanvas(1, 1)
   private readonly context = this.canvas.getContext('2d')!
@@ -12,39 +9,18 @@ export class MatteCanvas {
 
   /** The picture and where it lies, for drawing it on the plate. */
   placed(preview: MattePreview): PlacedFill {
-    this.draw(preview)
-    return { picture: this.canvas, scale: preview.scale, left: preview.box.left, top: preview.box.top }
+    const { scale, box, bands } = preview
+    const picture = bands.length === 1 ? bands[0]!.picture : this.laidTogether(preview)
+    return { picture, scale, left: box.left, top: box.top }
   }
 
-  private draw(preview: MattePreview) {
-    if (this.of === preview) return
+  private laidTogether(preview: MattePreview): OffscreenCanvas {
+    if (this.of === preview) return this.canvas
     this.of = preview
     const { left, top, right, bottom } = preview.box
-    if (this.canvas.width !== right - left || this.canvas.height !== bottom - top) {
-      this.canvas.width = right - left
-      this.canvas.height = bottom - top
-    }
-    for (const { box, data } of preview.bands) {
-      const image = new ImageData(straight(data), box.right - box.left, box.bottom - box.top)
-      this.context.putImageData(image, 0, box.top - top)
-    }
+    this.canvas.width = right - left
+    this.canvas.height = bottom - top
+    for (const { box, picture } of preview.bands) this.context.drawImage(picture, 0, box.top - top)
+    return this.canvas
   }
-}
-
-/** Colours divided by their alpha, in a copy: the other renderer takes the same picture as it is. */
-function straight(premultiplied: Uint8ClampedArray<ArrayBuffer>): Uint8ClampedArray<ArrayBuffer> {
-  const out = premultiplied.slice()
-  // Whole pixels first: most are bare or full.
-  const pixels = new Uint32Array(out.buffer)
-  for (let p = 0; p < pixels.length; p++) {
-    if (pixels[p] === 0) continue
-    const at = 4 * p
-    const alpha = out[at + 3]!
-    if (alpha === 255) continue
-    const factor = 255 / alpha
-    out[at]! *= factor
-    out[at + 1]! *= factor
-    out[at + 2]! *= factor
-  }
-  return out
 }

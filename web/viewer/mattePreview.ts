@@ -141,14 +141,11 @@ export class MattePreviewer {
         return helper.remote.render({ ...request, box: band })
       }),
     )
-    if (!bands.every((band) => band !== null)) return
+    const made = bands.filter((band) => band !== null)
+    if (made.length < bands.length) return made.forEach(({ picture }) => picture.close())
     this.shown = { scale, box }
-    this.deliver({ scale, box, bands })
-    if (generation !== this.generation || !bands.every(({ isExact }) => isExact)) return
-    // What needs no motion blur is exact at once.
-    clearTimeout(this.restTimer)
-    this.waiting = null
-    performance.measure('exact matte', { start: restedAt })
+    this.deliver({ scale, box, bands: made })
+    if (quality === 'exact' && generation === this.generation) performance.measure('exact matte', { start: restedAt })
   }
 }
 

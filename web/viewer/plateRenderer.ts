@@ -178,10 +178,8 @@ export class PlateRenderer {
       this.matteSize = size
       gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, right - left, bottom - top, 0, gl.RGBA, gl.UNSIGNED_BYTE, null)
     }
-    for (const band of matte.bands) {
-      const bytes = new Uint8Array(band.data.buffer)
-      const height = band.box.bottom - band.box.top
-      gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, band.box.top - top, right - left, height, gl.RGBA, gl.UNSIGNED_BYTE, bytes)
+    for (const { box, picture } of matte.bands) {
+      gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, box.top - top, gl.RGBA, gl.UNSIGNED_BYTE, picture)
     }
   }
 

@@ -1,7 +1,7 @@
 import { expose, transfer } from 'comlink'
 import { sceneAt, type DocumentObject } from '@tender-lasso/core/document'
 import type { Box } from '@tender-lasso/core/geometry'
-import { isSceneStill, renderMattes } from '@tender-lasso/core/raster'
+import { renderFittedMattes, type FittedMatte } from '@tender-lasso/core/raster'
 
 export interface MatteBandRequest {
   frame: number
@@ -19,10 +19,8 @@ export interface MatteBandRequest {
 
 export interface MatteBand {
   box: Box
-  /** Premultiplied RGBA: the Parts' colours, and their coverage added up. */
-  data: Uint8ClampedArray<ArrayBuffer>
-  /** Made with motion blur, or of things that need none. */
-  isExact: boolean
+  /** The Parts' colours, and their coverage added up. */
+  picture: ImageBitmap
 }
 
 const objects = new Map<string, DocumentObject>()
@@ -42,9 +40,10 @@ const matteWorker = {
   },
 
   /** The mattes of a stretch of a frame as one coloured picture; null when it was given up. */
-  render({ frame, scale, box, motionBlur, parts, withHoldouts, generation }: MatteBandRequest): MatteBand | null {
+  async render(request: MatteBandRequest): Promise<MatteBand | null> {
+    const { frame, scale, box, motionBlur, parts, withHoldouts, generation } = request
     const scene = sceneAt({ objects }, frame, scale)
-    const alphas = renderMattes(
+    const mattes = renderFittedMattes(
       scene,
       parts.map(({ id }) => ({ partId: id, withHoldouts })),
       {
@@ -54,36 +53,59 @@ const matteWorker = {
         isCancelled: () => generation !== null && wanted !== null && Atomics.load(wanted, 0) !== generation,
       },
     )
-    if (!alphas) return null
-    buffers = alphas
-    const data = new Uint8ClampedArray((box.right - box.left) * (box.bottom - box.top) * 4)
-    alphas.forEach((alpha, i) => addColoured(data, alpha, parts[i]!.colour))
-    return transfer({ box, data, isExact: motionBlur || isSceneStill(scene) }, [data.buffer])
+    if (!mattes) return null
+    buffers = mattes.map(({ alpha }) => alpha)
+    const image = new ImageData(box.right - box.left, box.bottom - box.top)
+    mattes.forEach((matte, i) => addColoured(image.data, box, matte, parts[i]!.colour))
+    divideByAlpha(image.data)
+    const picture = await createImageBitmap(image)
+    return transfer({ box, picture }, [picture])
   },
 }
 
-/** Porter & Duff's plus: mattes that are cut out of one another add up to at most one. */
+/** Porter & Duff's plus: mattes that are cut out of one another add up to at most one. Colours times their coverage. */
 function addColoured(
   data: Uint8ClampedArray<ArrayBuffer>,
-  alpha: Float32Array,
+  box: Box,
+  { box: own, alpha }: FittedMatte,
   colour: readonly [number, number, number],
 ) {
   const [r, g, b] = colour
   const whole = new Uint32Array(Uint8Array.of(r, g, b, 255).buffer)[0]!
   const pixels = new Uint32Array(data.buffer)
-  for (let p = 0; p < alpha.length; p++) {
-    const a = alpha[p]!
-    if (a === 0) continue
-    if (a === 1) {
-      // Most of a matte: what is covered wholly leaves no room for another colour.
-      pixels[p] = whole
-      continue
+  const width = own.right - own.left
+  for (let y = own.top; y < own.bottom; y++) {
+    const from = (y - own.top) * width
+    const to = (y - box.top) * (box.right - box.left) + own.left - box.left
+    for (let x = 0; x < width; x++) {
+      const a = alpha[from + x]!
+      if (a === 0) continue
+      if (a === 1) {
+        // Most of a matte: what is covered wholly leaves no room for another colour.
+        pixels[to + x] = whole
+        continue
+      }
+      const at = 4 * (to + x)
+      data[at] = data[at]! + r * a
+      data[at + 1] = data[at + 1]! + g * a
+      data[at + 2] = data[at + 2]! + b * a
+      data[at + 3] = data[at + 3]! + 255 * a
     }
+  }
+}
+
+/** Pictures are made of colours by themselves. Whole pixels first: most are bare or full and stay. */
+function divideByAlpha(data: Uint8ClampedArray<ArrayBuffer>) {
+  const pixels = new Uint32Array(data.buffer)
+  for (let p = 0; p < pixels.length; p++) {
+    if (pixels[p] === 0) continue
     const at = 4 * p
-    data[at] = data[at]! + r * a
-    data[at + 1] = data[at + 1]! + g * a
-    data[at + 2] = data[at + 2]! + b * a
-    data[at + 3] = data[at + 3]! + 255 * a
+    const alpha = data[at + 3]!
+    if (alpha === 255) continue
+    const factor = 255 / alpha
+    data[at]! *= factor
+    data[at + 1]! *= factor
+    data[at + 2]! *= factor
   }
 }
 

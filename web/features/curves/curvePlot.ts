@@ -12,14 +12,17 @@ const LEFT = 54
 const RIGHT = 16
 const PAD = 16
 
-/** A frame round values with some room above and below. */
+/** Values that differ by less lie on one level to the eye. */
+const FLAT = 2e-3
+
+/** A frame round values with some room above and below; round a level line as much as one up and down. */
 export function frameRound(
   values: readonly number[],
   [first, last]: readonly [number, number],
   { width, height }: { width: number; height: number },
 ): CurveFrame {
   const [low, high] = values.length ? [Math.min(...values), Math.max(...values)] : [0, 1]
-  const room = Math.max(1e-9, high - low, Math.abs(high) * 1e-4) * 0.08
+  const room = high - low < FLAT ? 1 : (high - low) * 0.08
   return { width, height, first, last, low: low - room, high: high + room }
 }
 
@@ -33,20 +36,30 @@ export const timeAt = (scale: CurveFrame, x: number) =>
   ((x - LEFT) / (scale.width - LEFT - RIGHT)) * (scale.last - scale.first + 1) + scale.first - 0.5
 export const frameAt = (scale: CurveFrame, x: number) => Math.floor(timeAt(scale, x) + 0.5)
 
+/** Round numbers from the lowest to the highest, three to seven of them, and their decimals. */
+export function levelsOf({ low, high }: Pick<CurveFrame, 'low' | 'high'>): { values: number[]; decimals: number } {
+  const rough = (high - low) / 5
+  const power = 10 ** Math.floor(Math.log10(rough))
+  const step = power * ([1, 2, 5].find((share) => share * power >= rough) ?? 10)
+  const [first, last] = [Math.ceil(low / step), Math.floor(high / step)]
+  // Counted in whole steps: adding up would leave a minus nought and dust behind the point.
+  const values = Array.from({ length: last - first + 1 }, (_, i) => (first + i) * step || 0)
+  return { values, decimals: Math.max(0, -Math.floor(Math.log10(step) + 1e-9)) }
+}
+
 /** Ground, levels with their values, and the present frame. */
 export function drawGround(context: CanvasRenderingContext2D, scale: CurveFrame, frame: number) {
   context.fillStyle = '#202020'
   context.fillRect(0, 0, scale.width, scale.height)
   context.font = "10.5px 'Spline Sans Mono', monospace"
   context.textBaseline = 'middle'
-  for (let i = 0; i <= 4; i++) {
-    const value = scale.low + ((scale.high - scale.low) * i) / 4
+  const { values, decimals } = levelsOf(scale)
+  for (const value of values) {
     const y = yOf(scale, value)
     context.strokeStyle = '#2c2c2c'
     line(context, LEFT, y, scale.width - RIGHT, y)
     context.fillStyle = '#8f8c86'
     context.textAlign = 'right'
-    const decimals = scale.high - scale.low < 1 ? 3 : scale.high - scale.low < 20 ? 2 : 0
     context.fillText(value.toFixed(decimals), LEFT - 6, y)
   }
   context.strokeStyle = '#6fb3a0'
