@@ -9,7 +9,7 @@ import {
   type RotoDocument,
 } from '@tender-lasso/core/document'
 import { Artist, truth } from './artist'
-import { jointPlaces } from './figure'
+import { jointPlaces, outlineOf } from './figure'
 import { rename } from './mattes'
 
 const SHOT = 'WS_010'
@@ -77,6 +77,21 @@ test('a figure is rigged by clicking its joints; a pulled hand takes the arm alo
     // A pointer stands on whole pixels of the screen.
     expect(away(pivotOnPlate(document, partNamed(document, name), 1030), places[from]!), name).toBeLessThan(1.2)
   }
+
+  // The same from seven joints, the others guessed; then taken back.
+  await nothingSelected(artist)
+  const quick = RIG_PLANS.find(({ name }) => name === 'quick figure')!
+  const start = artist.acts
+  await artist.key('Shift+J')
+  await page.getByTitle('quick figure', { exact: true }).click()
+  for (const joint of quick.joints) await artist.click(...places[joint]!)
+  await expect(page.locator('[data-part="near hand"]')).toHaveCount(2)
+  console.log(`rig a whole figure by seven joints: ${artist.acts - start} acts`)
+  await artist.key('Control+z')
+  await expect(page.locator('[data-part="near hand"]')).toHaveCount(1)
+  await artist.key('Shift+J')
+  await page.getByTitle('figure', { exact: true }).click()
+  await artist.key('s')
 
   // Pull the hand on frame 1040: on 1030, where it was drawn, nothing moves.
   await artist.goTo(1040)
@@ -277,3 +292,78 @@ test('other kinds of outlines, converted into one another; keys of the keyboard 
   await artist.key('Delete')
   await artist.saved()
 })
+
+test('a coat by the Lasso, put right on four frames that J finds: the acts are counted', async ({ page }) => {
+  const artist = await artistAt(page)
+  const known = truth()
+  await artist.goTo(1036)
+  const start = Date.now()
+  const before = artist.acts
+  await artist.key('l')
+  await artist.stroke(outlineOf(known, 'coat', 1036))
+  await artist.key('s')
+  let acts = artist.acts - before
+  let seconds = (Date.now() - start) / 1000
+  await rename(page, 'Part', 'lassoed coat')
+  for (let round = 0; round < 4; round++) {
+    const from = Date.now()
+    const first = artist.acts
+    await artist.key('j')
+    const frame = Number(await page.getByTestId('frame').textContent())
+    const there = outlineOf(known, 'coat', frame)
+    // What the eye sees: by how much all of it is off, then which two points are the worst.
+    let now = controlPlacesAt(
+      await artist.storedDocument(),
+      shapeIn(await artist.storedDocument(), 'lassoed coat'),
+      frame,
+    )
+    const [x, y] = middleOf(now)
+    const [toX, toY] = middleOf(there)
+    await artist.drag(x, y, toX, toY)
+    for (let n = 0; n < 2; n++) {
+      now = controlPlacesAt(
+        await artist.storedDocument(),
+        shapeIn(await artist.storedDocument(), 'lassoed coat'),
+        frame,
+      )
+      const { at, to } = farthest(now, there)
+      await artist.drag(at[0], at[1], to[0], to[1])
+    }
+    acts += artist.acts - first
+    seconds += (Date.now() - from) / 1000
+  }
+  console.log(`a coat by the Lasso, put right on four frames: ${acts} acts, ${seconds.toFixed(1)} s`)
+  expect(acts).toBe(19)
+  const document = await artist.storedDocument()
+  const shape = shapeIn(document, 'lassoed coat')
+  expect(shape.keys.map(({ time }) => time)).toHaveLength(5)
+  // As near as two points a frame make it, where half of the coat's sway is left to the other points.
+  for (const { time } of shape.keys) {
+    const { far } = farthest(controlPlacesAt(document, shape, time), outlineOf(known, 'coat', time))
+    expect(far, `on ${time}`).toBeLessThan(12)
+  }
+  await page.locator('[data-part="lassoed coat"]').click()
+  await artist.key('Delete')
+  await artist.saved()
+})
+
+/** Middle of the box round places. */
+function middleOf(places: ArrayLike<number>): [number, number] {
+  const axis = (k: number) => Array.from(places).filter((_, i) => i % 2 === k)
+  return [0, 1].map((k) => (Math.min(...axis(k)) + Math.max(...axis(k))) / 2) as [number, number]
+}
+
+/** The place that is farthest from an outline, and where on it it should be. */
+function farthest(places: ArrayLike<number>, outline: readonly number[]) {
+  const found = { at: [0, 0], to: [0, 0], far: -1 }
+  for (let i = 0; i < places.length; i += 2) {
+    const at = [places[i]!, places[i + 1]!]
+    let [near, to] = [Infinity, at]
+    for (let k = 0; k < outline.length; k += 2) {
+      const place = [outline[k]!, outline[k + 1]!]
+      if (away(at, place) < near) [near, to] = [away(at, place), place]
+    }
+    if (near > found.far) Object.assign(found, { at, to, far: near })
+  }
+  return found as { at: [number, number]; to: [number, number]; far: number }
+}

@@ -4,6 +4,7 @@ import { twoBoneTurn } from '../geometry'
 import {
   allOf,
   areasAt,
+  bonesOf,
   changed,
   find,
   limbCopied,
@@ -19,7 +20,7 @@ import {
   RIG_PLANS,
   sameValue,
   withEnd,
-  withFarSide,
+  withGuesses,
   shapesOf,
   worldAt,
   type Part,
@@ -98,13 +99,36 @@ describe('a figure from its joints', () => {
 
   it('with the near limbs alone gets the far ones as mirror images about its hips', () => {
     const near = new Map(Object.entries(JOINTS).filter(([name]) => !name.startsWith('far ')))
-    const whole = withFarSide(figurePlan, near)
+    const whole = withGuesses(figurePlan, near)
     expect(whole.size).toBe(figurePlan.joints.length)
     expect(whole.get('far elbow')).toEqual([2 * 640 - 570, 260])
     // Where any far joint was placed, nothing is guessed; a limb has no far side.
     const some = new Map([...near, ['far hip', [658, 350] as [number, number]]])
-    expect(withFarSide(figurePlan, some)).toBe(some)
-    expect(withFarSide(RIG_PLANS[1]!, new Map([['shoulder', [1, 2]]])).size).toBe(1)
+    expect(withGuesses(figurePlan, some)).toBe(some)
+    expect(
+      withGuesses(
+        RIG_PLANS.find(({ name }) => name === 'arm')!,
+        new Map([['shoulder', [1, 2]]]),
+      ).size,
+    ).toBe(1)
+  })
+
+  it('from seven joints guesses where its limbs begin and end, feet to the side where the knee is bent', () => {
+    const quick = RIG_PLANS.find(({ name }) => name === 'quick figure')!
+    const places = withGuesses(quick, new Map(quick.joints.map((name) => [name, JOINTS[name]!])))
+    expect([...places.keys()].sort()).toEqual([...figurePlan.joints].sort())
+    expect(places.get('near shoulder')).toEqual([640, 178])
+    expect(places.get('near fingertips')).toEqual([expect.closeTo(612, 9), expect.closeTo(358, 9)])
+    // The knee stands to the left of the way from hips to ankle or to the right of it: there the toes are.
+    const toesOf = (kneeX: number) => {
+      const bent = new Map(quick.joints.map((name) => [name, JOINTS[name]!] as const)).set('near knee', [kneeX, 470])
+      const all = withGuesses(quick, bent)
+      return all.get('near toes')![0] - all.get('near ankle')![0]
+    }
+    expect([Math.sign(toesOf(560)), Math.sign(toesOf(690))]).toEqual([-1, 1])
+    expect(bonesOf(quick, places)).toHaveLength(figurePlan.bones.length)
+    // Joints that were passed over are not guessed from.
+    expect(withGuesses(quick, new Map([['neck', [1, 2]]])).size).toBe(1)
   })
 
   it('is one piece without a hole at its joints, however its limbs are turned', () => {

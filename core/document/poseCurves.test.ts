@@ -8,6 +8,7 @@ import {
   poseAt,
   poseChanged,
   poseFlattened,
+  poseKeyAdded,
   poseKeyPlaced,
   poseTangentSet,
   poseTangentsFreed,
@@ -118,6 +119,14 @@ describe('the first pose of a Part', () => {
     const posed = withPatches(bare, poseChanged(bare, partOf(bare), 1030, poseTurned(0.6)))
     expect(partOf(posed).keys.map((key) => key.time)).toEqual([1010, 1030])
     expect([rotation(posed, 1010), rotation(posed, 1030)]).toEqual([0, 0.6])
+  })
+
+  it('made as it is brings one there as well; with keys there is none to bring', () => {
+    const first = withPatches(bare, poseKeyAdded(bare, partOf(bare), 1040))
+    expect(partOf(first).keys.map(({ time }) => time)).toEqual([1010, 1040])
+    const next = withPatches(first, poseKeyAdded(first, partOf(first), 1050))
+    expect(partOf(next).keys.map(({ time }) => time)).toEqual([1010, 1040, 1050])
+    expect(partOf(withPatches(bare, poseKeyAdded(bare, partOf(bare), 1010))).keys).toHaveLength(1)
   })
 
   it('is one key on that very frame, or when it is to act there as well', () => {

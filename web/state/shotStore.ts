@@ -127,8 +127,8 @@ export interface View {
   compared: { name: string; document: RotoDocument } | null
   /** The pixels that the selected track uses on this frame are drawn. */
   showPixelsUsed: boolean
-  /** Track whose centre stays put on screen while the frames change, or null. */
-  keepInView: string | null
+  /** What stays put on screen while the frames change: a track's centre, or what is selected. */
+  keepInView: { trackId: string } | 'selection' | null
 }
 
 export const TIMELINE_FACES = ['threads', 'curves', 'charts', 'proof'] as const

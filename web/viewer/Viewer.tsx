@@ -2,7 +2,6 @@
 
 import { useEffect, useRef, useState } from 'react'
 import { Alert } from 'antd'
-import { find } from '@tender-lasso/core/document'
 import { applyToPoint, invert, type Matrix3 } from '@tender-lasso/core/geometry'
 import { edit, frameCache, preview, say, select, setView, useShot, type ShotState } from '../state/shotStore'
 import { wordsOf } from '../state/api'
@@ -30,7 +29,7 @@ import { pointTool } from './tools/pointTool'
 import { gridTool, holeTool, leaveOutTool, regionTool, spreadTool } from './tools/regionTool'
 import { selectTool } from './tools/selectTool'
 import type { PointerInput, Tool, ToolContext, ToolStep } from './tools/tool'
-import { reportedCentre } from './tools/trackHandles'
+import { keptPlace } from './keptPlace'
 import { turnTool } from './tools/turnTool'
 import { visibleBox } from './visibleBox'
 import { fitted, isSamePlace, plateToScreen, zoomedAt, type ViewPlace } from './viewTransform'
@@ -271,11 +270,10 @@ class ViewerStage {
     this.paint(true)
   }
 
-  /** Keep in view: the picture is shifted by what the track's centre has moved on screen. */
+  /** Keep in view: the picture is shifted by as much as what is kept has moved on screen. */
   private panAfter(now: ShotState, before: ShotState) {
-    const track = now.view.keepInView === null ? undefined : find(now.document, 'track', now.view.keepInView)
-    const there = track && reportedCentre(track, before.frame)
-    const here = track && reportedCentre(track, now.frame)
+    const there = keptPlace(now, before.frame)
+    const here = keptPlace(now, now.frame)
     if (!there || !here) return
     const [ax, ay] = applyToPoint(this.currentMap(before), there[0], there[1])
     const [bx, by] = applyToPoint(this.currentMap(now), here[0], here[1])

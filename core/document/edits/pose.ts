@@ -5,6 +5,7 @@ import type { Patch } from '../patches'
 import { changed, KEY_HERE, reachWeight, type KeyedChange, type Keying } from './change'
 import { withDescendants } from './descendants'
 import { keySet } from './keyPatches'
+import { keyAdded } from './keys'
 import { inCarryingSpace, pinAt } from './movers'
 
 /** Where the pivot of a Part is on a frame, plate pixels. */
@@ -25,10 +26,21 @@ export function poseChanged(
   how: Keying = KEY_HERE,
 ): Patch[] {
   const patches = changed(part, frame, change, how)
-  const rest = part.keys.length === 0 && patches.length > 0 ? restFrame(document, part, frame) : null
+  const rest = patches.length > 0 ? firstRest(document, part, frame) : null
   if (rest === null || reachWeight(how.reach, frame, rest) > 0) return patches
   return [keySet(part, rest, poseAt(part, rest)), ...patches]
 }
+
+/** A key of the pose as it is on that frame; the first one brings one where the shapes were drawn, as a first change does. */
+export function poseKeyAdded(document: RotoDocument, part: Part, frame: number): Patch[] {
+  const rest = firstRest(document, part, frame)
+  const first = rest === null || rest === frame ? [] : [keySet(part, rest, poseAt(part, rest))]
+  return [...first, ...keyAdded(part, frame)]
+}
+
+/** Where the first key of a pose has to stand as well; null when there are keys. */
+const firstRest = (document: RotoDocument, part: Part, frame: number) =>
+  part.keys.length === 0 ? restFrame(document, part, frame) : null
 
 /** Of the frames on which shapes of a Part and of what it carries have keys, the one nearest to a frame. */
 function restFrame(document: RotoDocument, part: Part, frame: number): number | null {

@@ -20,6 +20,8 @@ interface Bone {
 /** Which joints are clicked, in that order, and what is made of them. */
 export interface RigPlan {
   name: string
+  /** What the Subject is called when there is none yet. */
+  of: 'Figure' | 'Limb'
   joints: readonly string[]
   bones: readonly Bone[]
   /** Names of the bones, nearest to the camera first. */
@@ -64,32 +66,79 @@ const FAR_ARM = arm('far ', 'torso')
 const NEAR_LEG = leg('near ', 'torso')
 const FAR_LEG = leg('far ', 'torso')
 
+const FIGURE = {
+  of: 'Figure',
+  bones: [...TRUNK, ...NEAR_ARM, ...FAR_ARM, ...NEAR_LEG, ...FAR_LEG],
+  depth: [...outwards(NEAR_ARM), 'head', 'torso', ...outwards(NEAR_LEG), ...outwards(FAR_LEG), ...outwards(FAR_ARM)],
+} as const
+const limb = (name: string, bones: readonly Bone[]): RigPlan => ({ name, of: 'Limb', joints: jointsOf(bones), bones, depth: outwards(bones) }) // prettier-ignore
+
 export const RIG_PLANS: readonly RigPlan[] = [
   {
+    ...FIGURE,
     name: 'figure',
     joints: ['crown', 'neck', 'hips', ...jointsOf(NEAR_ARM), ...jointsOf(NEAR_LEG), ...jointsOf(FAR_ARM), ...jointsOf(FAR_LEG)], // prettier-ignore
-    bones: [...TRUNK, ...NEAR_ARM, ...FAR_ARM, ...NEAR_LEG, ...FAR_LEG],
-    depth: [...outwards(NEAR_ARM), 'head', 'torso', ...outwards(NEAR_LEG), ...outwards(FAR_LEG), ...outwards(FAR_ARM)],
   },
-  { name: 'arm', joints: jointsOf(arm('', null)), bones: arm('', null), depth: outwards(arm('', null)) },
-  { name: 'leg', joints: jointsOf(leg('', null)), bones: leg('', null), depth: outwards(leg('', null)) },
+  {
+    ...FIGURE,
+    name: 'quick figure',
+    joints: ['crown', 'neck', 'hips', 'near elbow', 'near wrist', 'near knee', 'near ankle'],
+  },
+  limb('arm', arm('', null)),
+  limb('leg', leg('', null)),
 ]
 
 export type JointPlaces = ReadonlyMap<string, readonly [number, number]>
 
 /**
- * Joints with those of the far side where only the near side was placed: mirrored about an upright line through the hips.
- * They are a first guess, to be pulled where they belong.
+ * Joints with what was not clicked as a first guess, to be pulled where it belongs: of a quick figure where its near limbs begin
+ * and end, and of each figure the far side where only the near one was placed.
  */
-export function withFarSide(plan: RigPlan, joints: JointPlaces): JointPlaces {
+export function withGuesses(plan: RigPlan, clicked: JointPlaces): JointPlaces {
+  return plan.of === 'Figure'
+    ? withFarSide(plan, plan.joints.includes('near hip') ? clicked : withEnds(clicked))
+    : clicked
+}
+
+/** Far joints as mirror images of the near ones about an upright line through the hips. */
+function withFarSide(plan: RigPlan, joints: JointPlaces): JointPlaces {
   const hips = joints.get('hips')
   const hasFar = [...joints.keys()].some((name) => name.startsWith(FAR))
   if (!hips || hasFar) return joints
-  const mirrored = plan.joints.flatMap((name) => {
+  const mirrored = jointsOf(plan.bones).flatMap((name) => {
     const near = name.startsWith(FAR) ? joints.get(NEAR + name.slice(FAR.length)) : undefined
     return near ? [[name, [2 * hips[0] - near[0], near[1]]] as const] : []
   })
   return new Map([...joints, ...mirrored])
+}
+
+type Place = readonly [number, number]
+
+/**
+ * Shoulder, hip, fingertips and toes of the near side, by common proportions (common practice, no published source): the
+ * shoulder a tenth of the trunk below the neck, the leg from the hips, a hand 0.4 of a forearm on, a foot 0.4 of a shin
+ * forwards, where the knee is bent.
+ */
+function withEnds(joints: JointPlaces): JointPlaces {
+  const found = new Map(joints)
+  const guess = (name: string, from: readonly string[], place: (...places: Place[]) => Place) => {
+    const places = from.map((one) => joints.get(one))
+    if (places.every((one) => one !== undefined)) found.set(name, place(...places))
+  }
+  const along = (a: Place, b: Place, share: number): Place => [
+    a[0] + (b[0] - a[0]) * share,
+    a[1] + (b[1] - a[1]) * share,
+  ]
+  guess('near shoulder', ['neck', 'hips'], (neck, hips) => along(neck, hips, 0.1))
+  guess('near hip', ['hips'], (hips) => hips)
+  guess('near fingertips', ['near elbow', 'near wrist'], (elbow, wrist) => along(elbow, wrist, 1.4))
+  guess('near toes', ['hips', 'near knee', 'near ankle'], (hips, knee, ankle) => {
+    const [sx, sy] = [ankle[0] - knee[0], ankle[1] - knee[1]]
+    const bend = (ankle[0] - hips[0]) * (knee[1] - hips[1]) - (ankle[1] - hips[1]) * (knee[0] - hips[0])
+    const forwards = bend > 0 ? -0.4 : 0.4
+    return [ankle[0] + forwards * sy, ankle[1] - forwards * sx]
+  })
+  return found
 }
 
 const NEAR = 'near '

@@ -2,7 +2,7 @@
 
 import { Button, Select } from 'antd'
 import {
-  keyAdded,
+  poseKeyAdded,
   keyDeleted,
   partCarriedBy,
   partsByDepth,
@@ -115,7 +115,7 @@ export function PoseSection({ part }: { part: Part }) {
             onClick={() =>
               hasKeyHere
                 ? edit(`delete the pose key on ${frame}`, keyDeleted(part, frame))
-                : edit(`pose key on ${frame}`, keyAdded(part, frame))
+                : edit(`pose key on ${frame}`, poseKeyAdded(document, part, frame))
             }
           >
             {hasKeyHere ? 'Delete here' : 'Key here'}

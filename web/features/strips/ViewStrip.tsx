@@ -13,7 +13,7 @@ import {
   type ViewMode,
 } from '../../state/shotStore'
 import { NumberField } from '../properties/NumberField'
-import { toggleOnion, toggleSteady } from '../keyboard/commands/view'
+import { toggleKeepInView, toggleOnion, toggleSteady } from '../keyboard/commands/view'
 import { Readout } from './Readout'
 import styles from './strips.module.css'
 
@@ -28,6 +28,10 @@ const CHANNEL_NAMES = { rgb: 'RGB', red: 'R', green: 'G', blue: 'B', luma: 'Luma
 /** What the viewer shows and how, below the picture; nothing here changes the shot. */
 export function ViewStrip() {
   const view = useShot((state) => state.view)
+  const keptName = useShot(({ view: { keepInView }, document }) => {
+    if (keepInView === null) return null
+    return keepInView === 'selection' ? 'selection' : (find(document, 'track', keepInView.trackId)?.name ?? null)
+  })
   const steady = useShot((state) =>
     state.view.steadyTrackId ? find(state.document, 'track', state.view.steadyTrackId)?.name : null,
   )
@@ -123,6 +127,13 @@ export function ViewStrip() {
             onClick={() => setView({ isSteadySmooth: !view.isSteadySmooth })}
           >
             on rails
+          </button>
+        </Tooltip>
+      )}
+      {keptName && (
+        <Tooltip title="The view goes along with it; click to let it go (Alt Y)" mouseEnterDelay={0.6}>
+          <button type="button" className={styles.active} aria-pressed onClick={toggleKeepInView}>
+            in view: {keptName}
           </button>
         </Tooltip>
       )}

@@ -14,7 +14,9 @@ import { ProofLaidRows } from './ProofLaidRows'
 /** Ways to see whether a track holds before it is trusted. */
 export function ProofSection({ track }: { track: Track }) {
   const steadyTrackId = useShot((state) => state.view.steadyTrackId)
-  const keepInView = useShot((state) => state.view.keepInView)
+  const isKept = useShot(
+    ({ view: { keepInView } }) => keepInView !== null && keepInView !== 'selection' && keepInView.trackId === track.id,
+  )
   const [trip, setTrip] = useState<{ track: Track; result: RoundTrip } | null>(null)
   const [progress, setProgress] = useState<string | null>(null)
   const isSteady = steadyTrackId === track.id
@@ -54,9 +56,9 @@ export function ProofSection({ track }: { track: Track }) {
         <Button
           size="small"
           title="The view pans with the track, so that it stays put on screen"
-          onClick={() => setView({ keepInView: keepInView === track.id ? null : track.id })}
+          onClick={() => setView({ keepInView: isKept ? null : { trackId: track.id } })}
         >
-          {keepInView === track.id ? 'Let the view go' : 'Keep in view'}
+          {isKept ? 'Let the view go' : 'Keep in view'}
         </Button>
       </div>
       <ProofLaidRows />

@@ -5,7 +5,7 @@ import {
   objectAdded,
   partsByDepth,
   rigMade,
-  withFarSide,
+  withGuesses,
   RIG_PLANS,
   type RigPlan,
 } from '@tender-lasso/core/document'
@@ -67,15 +67,15 @@ function jointsOf(plan: RigPlan, placed: Placed): Map<string, readonly [number, 
 function rigged(placed: Placed, context: ToolContext): ToolStep<State> {
   const { document, frame, selection } = context
   const plan = planOf(context)
-  const joints = withFarSide(plan, jointsOf(plan, placed))
+  const joints = withGuesses(plan, jointsOf(plan, placed))
   if (bonesOf(plan, joints).length === 0) return { state: IDLE, say: 'A bone needs its two joints: click at least two that follow one another' } // prettier-ignore
   const selected = selection.partId === null ? undefined : find(document, 'part', selection.partId)
-  const subject = selected ? undefined : { ...newSubject(document), name: plan.name === 'figure' ? 'Figure' : 'Limb' }
+  const subject = selected ? undefined : { ...newSubject(document), name: plan.of }
   const nearest = partsByDepth(document, frame)[0]
   const depth = nearest ? depthOn(nearest, frame) - plan.bones.length : 0
   const { patches, partIds } = rigMade(document, plan, joints, {
     subjectId: selected?.subjectId ?? subject!.id,
-    parentId: plan.name === 'figure' ? null : (selected?.id ?? null),
+    parentId: plan.of === 'Figure' ? null : (selected?.id ?? null),
     depth,
     depthStep: 1,
     frame,

@@ -2,6 +2,7 @@ import {
   find,
   interpolationSet,
   keyAdded,
+  poseKeyAdded,
   keyDeleted,
   keysDeleted,
   movedByTrack,
@@ -10,6 +11,7 @@ import {
   poseChanged,
   poseMoved,
   sampleNudged,
+  type Keyed,
 } from '@tender-lasso/core/document'
 import { translation } from '@tender-lasso/core/geometry'
 import { sayDeviations } from '../../../state/deviations'
@@ -80,12 +82,12 @@ function nudge(dx: number, dy: number) {
 }
 
 function addKeyHere() {
-  const { frame } = get()
+  const { document, frame } = get()
   const chosen = selectedKeyed()
   if (chosen.length === 0) return say('said', 'Select a shape or a Part to key it')
   edit(
     `key on ${frame}`,
-    chosen.flatMap((keyed) => keyAdded(keyed, frame)),
+    chosen.flatMap((keyed) => (keyed.kind === 'part' ? poseKeyAdded(document, keyed, frame) : keyAdded(keyed, frame))),
   )
 }
 
@@ -97,20 +99,22 @@ function deleteKeyHere() {
   )
 }
 
+/** The chosen keys run on otherwise to the next; with none chosen all keys of what is selected. */
 function toggleInterpolation() {
-  const { frame } = get()
-  const chosen = selectedKeyed()
-  const now = chosen[0]?.keys.findLast((key) => key.time <= frame)?.interpolation
-  const next = INTERPOLATIONS[(INTERPOLATIONS.indexOf(now ?? 'smooth') + 1) % INTERPOLATIONS.length]!
+  const { frame, document, selection } = get()
+  const keyed = selection.keys.length
+    ? [...new Set(selection.keys.map(({ id }) => id))].flatMap((id) => find(document, 'shape', id) ?? find(document, 'part', id) ?? []) // prettier-ignore
+    : selectedKeyed()
+  const timesOf = ({ id, keys }: Keyed) =>
+    (selection.keys.length ? selection.keys.filter((key) => key.id === id) : keys).map(({ time }) => time)
+  const [first] = keyed
+  if (!first) return say('said', 'Select a shape or a Part, or choose its keys')
+  const times = timesOf(first)
+  const now = first.keys.findLast(({ time }) => times.includes(time) && (selection.keys.length > 0 || time <= frame))
+  const next = INTERPOLATIONS[(INTERPOLATIONS.indexOf(now?.interpolation ?? 'smooth') + 1) % INTERPOLATIONS.length]!
   edit(
     `${next} between keys`,
-    chosen.flatMap((keyed) =>
-      interpolationSet(
-        keyed,
-        keyed.keys.map((k) => k.time),
-        next,
-      ),
-    ),
+    keyed.flatMap((one) => interpolationSet(one, timesOf(one), next)),
   )
 }
 

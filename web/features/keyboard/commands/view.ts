@@ -20,6 +20,16 @@ export function toggleSteady() {
   else say('doubtful', 'Select a track, or a Part that a track moves, to hold the picture still')
 }
 
+/** The view goes along with what is selected, so that it stays put on screen; or goes its own way again. */
+export function toggleKeepInView() {
+  const { view, selection } = get()
+  if (view.keepInView) return setView({ keepInView: null })
+  const trackId = selection.shapeIds.length || selection.partId ? null : mainTrackId(selection)
+  if (trackId) return setView({ keepInView: { trackId } })
+  if (selection.shapeIds.length || selection.partId) return setView({ keepInView: 'selection' })
+  say('doubtful', 'Select points, a shape, a Part or a track to keep it in view')
+}
+
 export function toggleOnion() {
   const { onion } = get().view
   setView({ onion: { ...onion, count: onion.count ? 0 : 2 } })
@@ -50,6 +60,12 @@ export const VIEW_COMMANDS: readonly Command[] = [
     keys: ['shift+y'],
     words: 'Steady on rails: the way of the camera without its shake',
     run: () => setView({ isSteadySmooth: !get().view.isSteadySmooth }),
+  },
+  {
+    id: 'keep-in-view',
+    keys: ['alt+y'],
+    words: 'Keep in view: the picture goes along, so that what is selected stays put',
+    run: toggleKeepInView,
   },
   { id: 'solo', keys: ['alt+h'], words: 'The selected Part alone, or all again', run: soloSelected },
   { id: 'onion', keys: ['u'], words: 'Onion skin: outlines at the keys before and after', run: toggleOnion },
