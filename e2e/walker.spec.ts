@@ -11,6 +11,8 @@ import { greyPng, handOff, measured, rename, words } from './mattes'
 test.describe.configure({ mode: 'serial' })
 
 const SHOT = 'WS_010'
+/** Screen pixels between what is selected and the box round it. */
+const BOX_GAP = 12
 /** A frame on which the figure is clear of the lamp post. */
 const REFERENCE = 1030
 
@@ -77,6 +79,17 @@ async function tracked(
   await page.getByLabel('Name of the track', { exact: true }).press('Enter')
 }
 
+/** A small dark surface is tracked with some jitter: its turn and size are smoothed. */
+async function smoothed(artist: Artist, strengths: Record<string, number>) {
+  const { page } = artist
+  const section = page.getByRole('button', { name: 'Smooth', exact: true })
+  if ((await section.getAttribute('aria-expanded')) !== 'true') await section.click()
+  await page.getByTitle('Spline', { exact: true }).click()
+  for (const [channel, strength] of Object.entries(strengths)) {
+    await artist.type(`Smooth ${channel}`, strength)
+  }
+}
+
 /** A Mover for what is selected. Of many tracks the list shows some: it is found by its name. */
 async function hungOn(page: Page, track: string) {
   await page.getByLabel('Mover', { exact: true }).click()
@@ -133,6 +146,8 @@ test('hat and head: on one track behind the lamp post, few keys, within 0.6 px o
   const below = [between(2, 3, 0.75), between(7, 6, 0.75), ...[7, 8, 9, 10, 11, 0, 1, 2].map(corner)]
   await tracked(artist, 'hat track', below, { model: /rotation/i, leftOut: ['post'] })
 
+  await smoothed(artist, { position: 1, rotation: 4, scale: 4 })
+
   // The run has ended on the first frame.
   await artist.goTo(REFERENCE)
   await artist.step('Shape')
@@ -153,28 +168,55 @@ test('hat and head: on one track behind the lamp post, few keys, within 0.6 px o
   await artist.key('s')
   await rename(page, 'Part', 'head')
   await choose(page, 'Carried by', 'hat')
-  // The head hangs a little below what is tracked: it is put right on four more frames.
-  await artist.click((left + right) / 2, (high + low) / 2)
-  for (const frame of [1004, 1017, 1045, 1062]) {
+  // Leafing through, the hat is seen a little off all along: it is moved by as much on all frames.
+  await artist.goTo(1044)
+  const document = await artist.storedDocument()
+  const off = (k: number) =>
+    [1006, 1018, 1036, 1044, 1060].reduce(
+      (sum, f) => sum + (mean(outlineOf(known, 'hat', f), k) - mean(shapePlaces(document, 'hat', f), k)) / 5,
+      0,
+    )
+  await nothingSelected(artist)
+  const [x, y] = [0, 1].map((k) => mean(shapePlaces(document, 'hat', 1044), k)) as [number, number]
+  await artist.zoomTo(x, y, 40)
+  await artist.key('=')
+  await artist.drag(x, y, x + off(0), y + off(1))
+  await artist.fit()
+  // The head is put right on four more frames by the box round it.
+  await nothingSelected(artist)
+  for (const frame of [1007, 1020, 1043, 1062]) {
     await artist.goTo(frame)
-    const now = middleOf(shapePlaces(await artist.storedDocument(), 'head', frame))
-    const there = outlineOf(known, 'head', frame)
-    const [dx, dy] = [0, 1].map((k) => extentMiddle(there, k) - now[k]!) as [number, number]
-    await artist.zoomTo(now[0], now[1], 12)
-    await artist.drag(now[0], now[1], now[0] + dx, now[1] + dy)
-    await artist.fit()
+    await fittedByBox(artist, () => storedPlaces(artist, 'head', frame), outlineOf(known, 'head', frame))
   }
   await artist.saved()
   for (const name of ['hat', 'head']) {
     const error = await measured([await handOff(artist, name, folder)], name)
     console.log(`${name}, ${name === 'hat' ? 'one key' : 'five keys'} on the hat's track: ${words(error)}`)
     expect(error.boundaryDistance, name).toBeLessThanOrEqual(0.6)
-    // 0.97 is the aim; the head is 38 by 54 px, so that a third of a pixel all round takes 0.03 of it.
-    expect(error.regionOverlap, name).toBeGreaterThanOrEqual(0.96)
-    expect(Math.abs(error.biasX), name).toBeLessThan(0.15)
-    expect(Math.abs(error.biasY), name).toBeLessThan(0.15)
+    expect(error.regionOverlap, name).toBeGreaterThanOrEqual(0.97)
+    expect(Math.abs(error.biasX), name).toBeLessThan(0.1)
+    expect(Math.abs(error.biasY), name).toBeLessThan(0.1)
   }
 })
+
+const storedPlaces = async (artist: Artist, part: string, frame: number) =>
+  shapePlaces(await artist.storedDocument(), part, frame)
+
+/** The shape under the pointer scaled by two opposite corners of its box until that is the box of an outline. */
+async function fittedByBox(artist: Artist, placesNow: () => Promise<Float64Array>, there: readonly number[]) {
+  const zoom = 8
+  const now = await placesNow()
+  await artist.click(extentMiddle(now, 0) + 3, extentMiddle(now, 1) + 3)
+  for (const side of [Math.min, Math.max]) {
+    const corner = (places: ArrayLike<number>) => [0, 1].map((k) => side(...own(places, k))) as [number, number]
+    const [x, y] = corner(await placesNow())
+    const [toX, toY] = corner(there)
+    await artist.zoomTo(x, y, zoom)
+    const gap = (side === Math.min ? -BOX_GAP : BOX_GAP) / zoom
+    await artist.drag(x + gap, y + gap, toX + gap, toY + gap)
+    await artist.fit()
+  }
+}
 
 function shapePlaces(document: RotoDocument, part: string, frame: number): Float64Array {
   const owner = allOf(document, 'part').find((one) => one.name === part)!
@@ -183,13 +225,13 @@ function shapePlaces(document: RotoDocument, part: string, frame: number): Float
 
 /** Middle between the least and the largest of one coordinate. */
 function extentMiddle(places: ArrayLike<number>, k: number): number {
-  const own = Array.from(places).filter((_, i) => i % 2 === k)
-  return (Math.min(...own) + Math.max(...own)) / 2
+  return (Math.min(...own(places, k)) + Math.max(...own(places, k))) / 2
 }
-const middleOf = (places: ArrayLike<number>) => [extentMiddle(places, 0), extentMiddle(places, 1)] as const
+const own = (places: ArrayLike<number>, k: number) => Array.from(places).filter((_, i) => i % 2 === k)
+const mean = (places: ArrayLike<number>, k: number) => own(places, k).reduce((a, b) => a + b) / (places.length / 2)
 
 /** The coat's sway turns round on these frames; it is drawn on the first. */
-const COAT_KEYS = [1013, 1023, 1037, 1048, 1058] as const
+const COAT_KEYS = [1014, 1023, 1037, 1048, 1057] as const
 /** A frame on which the board is sharp and clear of the post. */
 const BOARD_FRAME = 1062
 
@@ -216,6 +258,7 @@ test('coat: hung on a track of its own, five keys where its sway turns round; a 
   const cloth = outlineOf(known, 'coat', REFERENCE)
   const rim = Array.from({ length: cloth.length / MAKER_STEP }, (_, i) => [cloth[MAKER_STEP * i]!, cloth[MAKER_STEP * i + 1]!] as const) // prettier-ignore
   await tracked(artist, 'coat track', rim, { model: /affine/i, leftOut: ['post', 'signboard'] })
+  await smoothed(artist, { position: 1, rotation: 2, scale: 2 })
   await artist.step('Shape')
   const places = (document: RotoDocument, frame: number) => shapePlaces(document, 'coat', frame)
   await artist.goTo(COAT_KEYS[0])
@@ -234,8 +277,7 @@ test('coat: hung on a track of its own, five keys where its sway turns round; a 
   console.log(`coat, five keys on its own track: ${words(error)}`)
   expect(error.boundaryDistance).toBeLessThanOrEqual(0.6)
   expect(error.regionOverlap).toBeGreaterThanOrEqual(0.97)
-  // The aim is 0.1.
-  expect(Math.abs(error.biasX)).toBeLessThan(0.15)
+  expect(Math.abs(error.biasX)).toBeLessThan(0.1)
   expect(Math.abs(error.biasY)).toBeLessThan(0.1)
 
   // The scarf begins where the coat ends: three points of each outline become one.
@@ -292,30 +334,60 @@ test('coat: hung on a track of its own, five keys where its sway turns round; a 
 interface Limb {
   id: string
   plan: 'arm' | 'leg'
-  bones: readonly string[]
-  /** Rounds of keys, what each adds to the ones before: where the limb turns round, and then where it is fastest. */
-  rounds: readonly (readonly number[])[]
+  /** From the body outwards. Rounds of keys, what each adds to the ones before: where the bone turns round comes first. */
+  bones: readonly { name: string; rounds: readonly (readonly number[])[] }[]
   least: number
 }
 
-const ARM = { plan: 'arm', bones: ['upper arm', 'forearm'] } as const
-const LEG = { plan: 'leg', bones: ['thigh', 'shin', 'foot'] } as const
+/** A frame on which both steps are widest: the limbs are drawn on it. */
+const WIDEST = 1033
+const arm = (upper: number[][], fore: number[][]) => [
+  { name: 'upper arm', rounds: upper },
+  { name: 'forearm', rounds: fore },
+]
+const leg = (thigh: number[][], shin: number[][], foot: number[][]) => [
+  { name: 'thigh', rounds: thigh },
+  { name: 'shin', rounds: shin },
+  { name: 'foot', rounds: foot },
+]
 const LIMBS: readonly Limb[] = [
-  { id: 'near-arm', ...ARM, rounds: [[1012, 1052], [1041, 1061], [1017, 1035, 1067]], least: 0.88 },
-  { id: 'far-arm', ...ARM, rounds: [[1008, 1021], [1047, 1059], [1001, 1035, 1070]], least: 0.84 },
-  { id: 'near-leg', ...LEG, rounds: [[1008, 1021], [1048, 1058], [1033, 1040, 1068]], least: 0.4 },
+  {
+    id: 'near-arm', plan: 'arm', least: 0.9,
+    bones: arm([[1009, 1022], [1048, 1061], [1001, 1037, 1071]], [[1015, 1022], [1029, 1042], [1048, 1054, 1070]]),
+  },
+  {
+    id: 'far-arm', plan: 'arm', least: 0.91,
+    bones: arm([[1047, 1059], [1008, 1021], [1001, 1003, 1070]], [[1043, 1048], [1037, 1071], [1005, 1018, 1022]]),
+  },
+  {
+    id: 'near-leg', plan: 'leg', least: 0.78,
+    bones: leg(
+      [[1008, 1021, 1047, 1059], [1001, 1003, 1071]],
+      [[1004, 1012, 1021, 1071], [1038, 1048, 1065]],
+      [[1007, 1017, 1043, 1054], [1001, 1011, 1070]],
+    ),
+  },
+  {
+    id: 'far-leg', plan: 'leg', least: 0.77,
+    bones: leg(
+      [[1008, 1021, 1047, 1059], [1001, 1003, 1070]],
+      [[1017, 1025, 1053, 1058], [1001, 1005, 1071]],
+      [[1009, 1015, 1038, 1070], [1043, 1050, 1053]],
+    ),
+  },
 ] // prettier-ignore
 
 for (const limb of LIMBS) {
-  test(`the ${limb.id}: rigged by its joints, pulled on a few frames, a table of error against keys`, async ({
+  test(`the ${limb.id}: rigged by its joints, put right on a few frames, a table of error against keys`, async ({
     page,
   }) => {
     const { known, artist } = await shapeStep(page)
+    const names = limb.bones.map(({ name }) => `${limb.id} ${name}`)
     await nothingSelected(artist)
-    await artist.goTo(REFERENCE)
+    await artist.goTo(WIDEST)
     await lock(page, 'head')
     await page.locator('[data-part="hat"]').click()
-    const joints = Array.from({ length: limb.bones.length + 1 }, (_, k) => limbJoint(known, limb.id, k, REFERENCE))
+    const joints = Array.from({ length: names.length + 1 }, (_, k) => limbJoint(known, limb.id, k, WIDEST))
     await artist.key('Shift+J')
     await page.getByTitle(limb.plan, { exact: true }).click()
     for (const joint of joints) {
@@ -324,45 +396,40 @@ for (const limb of LIMBS) {
       await artist.fit()
     }
     if (limb.plan === 'arm') await artist.key('Enter')
-    for (const name of limb.bones) await rename(page, name, `${limb.id} ${name}`)
+    for (const [k, name] of names.entries()) await rename(page, limb.bones[k]!.name, name)
 
     // The first joint hangs far from what is tracked: it gets keys of its own.
-    await page.locator(`[data-part="${limb.id} ${limb.bones[0]}"]`).click()
+    await page.locator(`[data-part="${names[0]}"]`).click()
     await choose(page, 'Pivot held by', 'held by keys of its own')
 
     // The starters are thin: round each bone its outline is drawn, round beyond the joints.
-    for (const [k, name] of limb.bones.entries()) {
-      await page.locator(`[data-part="${limb.id} ${name}"]`).click()
+    for (const [k, name] of names.entries()) {
+      await page.locator(`[data-part="${name}"]`).click()
       const [[ax, ay], [bx, by]] = [joints[k]!, joints[k + 1]!]
       await artist.zoomTo((ax + bx) / 2, (ay + by) / 2, 3)
       await artist.key('l')
-      await artist.stroke(boneEdge(known, limb.id, k, REFERENCE))
+      await artist.stroke(boneEdge(known, limb.id, k, WIDEST))
       await artist.key('s')
       await artist.fit()
     }
 
     const rows: string[] = []
     let overlap = 0
-    let keys = 1
-    for (const round of limb.rounds) {
-      for (const frame of round) {
-        await artist.goTo(frame)
-        await putRight(artist, known, limb, joints, frame)
-      }
-      keys += round.length
+    for (const round of limb.bones[0]!.rounds.keys()) {
+      await putRight(artist, known, limb, joints, round)
       await artist.saved()
       const mattes: Map<number, Uint8Array>[] = []
-      for (const name of limb.bones) mattes.push(await handOff(artist, `${limb.id} ${name}`, folder))
+      for (const name of names) mattes.push(await handOff(artist, name, folder))
       const error = await measured(mattes, limb.id)
       overlap = error.regionOverlap
-      rows.push(`${keys} keys: ${words(error)}`)
+      rows.push(`${1 + framesUpTo(limb.bones[0]!.rounds, round).length} keys: ${words(error)}`)
       await artist.step('Shape')
     }
     console.log(`${limb.id}:\n  ${rows.join('\n  ')}`)
-    // The aim is 0.95. Stiff bones on all frames would reach 0.95, 0.98 and 0.95.
+    // The aim is 0.95, which stiff bones put right on all frames would just reach.
     expect(overlap).toBeGreaterThan(limb.least)
-    for (const name of limb.bones) {
-      await page.locator(`[data-part="${limb.id} ${name}"]`).getByRole('button', { name: 'Hide' }).click()
+    for (const name of names) {
+      await page.locator(`[data-part="${name}"]`).getByRole('button', { name: 'Hide' }).click()
     }
     await page.locator('[data-part="head"]').getByRole('button', { name: 'Unlock' }).click()
     // The next one finds it so.
@@ -370,26 +437,41 @@ for (const limb of LIMBS) {
   })
 }
 
-/** The first joint put where it is, the limb pulled to where its end is, and a foot turned to where its toes are. */
+const framesUpTo = (rounds: readonly (readonly number[])[], round: number) =>
+  rounds
+    .slice(0, round + 1)
+    .flat()
+    .sort((a, b) => a - b)
+
+/**
+ * The first joint is put where it is, and each bone turned to where the next joint is, on frames of its own; those of earlier
+ * rounds again, since the bones above it have been turned meanwhile.
+ */
 async function putRight(
   artist: Artist,
   known: Truth,
   { id, bones }: Limb,
   joints: readonly (readonly [number, number])[],
-  frame: number,
+  round: number,
 ) {
-  const dragged = async (bone: string, tool: string, joint: number, zoom: number) => {
-    await artist.page.locator(`[data-part="${id} ${bone}"]`).click()
-    await artist.key(tool)
+  const dragged = async (frame: number, bone: string, tool: string, joint: number, zoom: number) => {
+    await artist.goTo(frame)
     const from = placeNow(await artist.storedDocument(), `${id} ${bone}`, joints[joint]!, frame)
     const to = limbJoint(known, id, joint, frame)
+    await artist.page.locator(`[data-part="${id} ${bone}"]`).click()
+    // What is right already is only keyed: a click of Turn would put the pivot there.
+    if (Math.hypot(to[0] - from[0], to[1] - from[1]) * zoom < 4) return artist.key('k')
+    await artist.key(tool)
     await artist.zoomTo(from[0], from[1], zoom)
     await artist.drag(from[0], from[1], to[0], to[1])
     await artist.fit()
   }
-  await dragged(bones[0]!, 's', 0, 8)
-  await dragged(bones.at(-1)!, 'v', 2, 3)
-  if (bones.length === 3) await dragged(bones[2]!, 'r', 3, 2)
+  const [first] = bones as [Limb['bones'][number]]
+  for (const frame of first.rounds[round]!) await dragged(frame, first.name, 's', 0, 8)
+  for (const [k, { name, rounds }] of bones.entries()) {
+    const frames = k === 0 ? rounds[round]! : [WIDEST, ...framesUpTo(rounds, round)]
+    for (const frame of frames) await dragged(frame, name, 'r', k + 1, 4)
+  }
 }
 
 /** Each point of an outline dragged from where it is to where it should be, seen large. */
@@ -403,7 +485,7 @@ async function pointsPutRight(artist: Artist, now: ArrayLike<number>, there: rea
   }
 }
 
-/** Where a place of a Part, given on the reference frame, is on another. */
+/** Where a place of a Part, given on the frame it was drawn on, is on another. */
 function placeNow(
   document: RotoDocument,
   name: string,
@@ -411,7 +493,7 @@ function placeNow(
   frame: number,
 ): [number, number] {
   const part = allOf(document, 'part').find((one) => one.name === name)!
-  const [x, y] = applyToPoint(invert(worldAt(document, part, REFERENCE)), place[0], place[1])
+  const [x, y] = applyToPoint(invert(worldAt(document, part, WIDEST)), place[0], place[1])
   const [u, v] = applyToPoint(worldAt(document, part, frame), x!, y!)
   return [u!, v!]
 }

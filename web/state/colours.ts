@@ -15,6 +15,7 @@ export const SUBJECT_HUES = [
 
 /** Lightness steps of a Subject's Parts, neighbours far apart. */
 const SHADES = [0, 0.3, -0.22, 0.5, -0.1, 0.4, -0.3, 0.15, -0.16, 0.25, 0.08, -0.05] as const
+export const SHADE_COUNT = SHADES.length
 
 export type Rgb = [number, number, number]
 

@@ -1,5 +1,6 @@
 import { HERE, type Keying, type Patch, type Reach } from '@tender-lasso/core/document'
 import { edit, say, shotRange, useShot, type Editing, type ReachKind } from './shotStore'
+import { remembered } from './remembered'
 
 const get = useShot.getState
 
@@ -58,19 +59,5 @@ export function editReaching(label: string, patches: Patch[]): boolean {
 const timeOf = (patch: Patch) => ('time' in patch ? patch.time : '')
 
 const KEPT = ['spanFalloff', 'makesKeys', 'onlyTouched', 'snaps', 'strokeWidth', 'rigPlan'] as const
-const STORED_AS = 'editing'
-
-/** What the artist last chose; settings of one moment are not kept. Returns what ends the keeping. */
-export function rememberEditing(): () => void {
-  try {
-    const stored = JSON.parse(localStorage.getItem(STORED_AS) ?? '{}') as Record<string, unknown>
-    const known = KEPT.filter((name) => typeof stored[name] === typeof get().editing[name])
-    setEditing(Object.fromEntries(known.map((name) => [name, stored[name]])))
-  } catch {
-    // Unreadable settings are as good as none.
-  }
-  return useShot.subscribe((now, before) => {
-    if (now.editing === before.editing) return
-    localStorage.setItem(STORED_AS, JSON.stringify(Object.fromEntries(KEPT.map((name) => [name, now.editing[name]]))))
-  })
-}
+/** What the artist last chose; settings of one moment are not kept. */
+export const rememberEditing = () => remembered('editing', KEPT, (state) => state.editing, setEditing)

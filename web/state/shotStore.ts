@@ -100,6 +100,10 @@ const EDITING_AS_EVER: Editing = {
   rigPlan: 'figure',
 }
 
+/** What a cut-out is laid over. */
+export const GROUNDS = ['grey', 'checker', 'colour', 'picture'] as const
+export type Ground = (typeof GROUNDS)[number]
+
 export interface View {
   /** Screen pixels per plate pixel (before pixel aspect). */
   zoom: number
@@ -108,7 +112,14 @@ export interface View {
   panY: number
   mode: ViewMode
   fillOpacity: number
-  cutoutGround: 'grey' | 'checker'
+  cutoutGround: Ground
+  /** For a ground of one colour, #rrggbb. */
+  groundColour: string
+  /** For a ground that is a picture: a trial comp. */
+  groundPicture: { name: string; bitmap: ImageBitmap } | null
+  /** CSS pixels of outlines, those of selected ones a little more; and half the size of their points. */
+  lineWidth: number
+  handleSize: number
   exposure: number
   gamma: number
   channel: Channel
@@ -235,6 +246,10 @@ export const useShot = create<ShotState>(() => ({
     mode: 'plate',
     fillOpacity: 0.35,
     cutoutGround: 'grey',
+    groundColour: '#2f6b3a',
+    groundPicture: null,
+    lineWidth: 1,
+    handleSize: 3.4,
     exposure: 0,
     gamma: 1,
     channel: 'rgb',

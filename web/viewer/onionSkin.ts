@@ -16,7 +16,7 @@ export function drawOnionSkin(context: CanvasRenderingContext2D, state: ShotStat
   const { count, by, opacity } = view.onion
   if (!info || count === 0) return
   const part = posedPart({ selection, document })
-  context.lineWidth = 1
+  context.lineWidth = state.view.lineWidth
   for (const shape of selectedShapes({ selection, document })) {
     const owner = find(document, 'part', shape.partId)
     if (!owner) continue
@@ -44,7 +44,7 @@ export function drawCompared(context: CanvasRenderingContext2D, state: ShotState
     selection.shapeIds.length
       ? selection.shapeIds.includes(shape.id)
       : selection.partId === null || shape.partId === selection.partId
-  context.lineWidth = 1
+  context.lineWidth = state.view.lineWidth
   context.setLineDash([2, 2, 6, 2])
   for (const shape of allOf(then, 'shape')) {
     const part = find(then, 'part', shape.partId)
@@ -61,7 +61,7 @@ const COMPARED_OPACITY = 0.75
 export function drawReachPreview(context: CanvasRenderingContext2D, state: ShotState) {
   const { document, shown, frame } = state
   if (document === shown) return
-  context.lineWidth = 1
+  context.lineWidth = state.view.lineWidth
   for (const [id, object] of shown.objects) {
     const before = document.objects.get(id)
     if (object.kind !== 'shape' || before === object || before?.kind !== 'shape') continue

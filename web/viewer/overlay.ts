@@ -27,7 +27,8 @@ import { drawTracks } from './trackOverlay'
 
 const ACCENT = '#6fb3a0'
 const CHALK = '#ece9e2'
-const POINT_SIZE = 3.4
+/** Rings of a sketch, CSS pixels. */
+const RING_SIZE = 3.4
 
 /** What a layer of lines is drawn from. */
 export interface OverlayPicture {
@@ -43,7 +44,7 @@ export function drawRestingLines(context: CanvasRenderingContext2D, { state, toS
   forVisibleShapes(document, frame, (shape, part) => {
     if (selection.shapeIds.includes(shape.id)) return
     context.strokeStyle = css(partColour(document, part), selection.partId === part.id ? 0.9 : 0.55)
-    context.lineWidth = 1
+    context.lineWidth = state.view.lineWidth
     strokeShape(context, document, shape, frame, toScreen)
   })
   drawTracks(context, state, toScreen)
@@ -61,6 +62,7 @@ export function areRestingLinesOld(drawn: OverlayPicture | null, now: OverlayPic
     before.pixelsUsed !== after.pixelsUsed ||
     before.view.hideOverlays !== after.view.hideOverlays ||
     before.view.proofLaid !== after.view.proofLaid ||
+    before.view.lineWidth !== after.view.lineWidth ||
     drawn.pixelRatio !== now.pixelRatio ||
     drawn.toScreen.some((value, i) => value !== now.toScreen[i])
   )
@@ -87,12 +89,12 @@ export function drawActiveLines(
     if (!selection.shapeIds.includes(shape.id)) return
     const colour = css(partColour(document, part))
     context.strokeStyle = colour
-    context.lineWidth = 1.4
+    context.lineWidth = 1.4 * state.view.lineWidth
     const outline = strokeShape(context, document, shape, frame, toScreen)
     const places = placesOnScreen(document, shape, frame, toScreen)
     if (shape.curve === 'bspline') drawControlPolygon(context, places, shape.isClosed, colour)
     const shares = pointShares(document, shape, frame, selection.pointIds, state.editing.softness)
-    drawPoints(context, shape, outline, places, selection.pointIds, shares, colour)
+    drawPoints(context, shape, outline, places, selection.pointIds, shares, colour, state.view.handleSize)
   })
   drawReachPreview(context, state)
   drawStitches(context, document, frame, toScreen)
@@ -238,6 +240,7 @@ function drawPoints(
   selected: ReadonlySet<string>,
   share: (pointId: string) => number,
   colour: string,
+  size: number,
 ) {
   const count = shape.pointIds.length
   const at = (i: number): [number, number] => [outline[i]! / outline[i + 2]!, outline[i + 1]! / outline[i + 2]!]
@@ -255,8 +258,8 @@ function drawPoints(
     const part = selected.size ? share(id) : 0
     context.fillStyle = part > 0 ? css([236, 233, 226], part) : 'rgb(22 22 22 / 0.55)'
     context.beginPath()
-    if (shape.corners[i]) context.rect(x - POINT_SIZE, y - POINT_SIZE, 2 * POINT_SIZE, 2 * POINT_SIZE)
-    else context.arc(x, y, POINT_SIZE, 0, 2 * Math.PI)
+    if (shape.corners[i]) context.rect(x - size, y - size, 2 * size, 2 * size)
+    else context.arc(x, y, size, 0, 2 * Math.PI)
     context.fill()
     context.stroke()
   })
@@ -300,7 +303,7 @@ function drawSketch(context: CanvasRenderingContext2D, sketch: ToolSketch, toScr
   for (const [px, py] of sketch.rings) {
     const [x, y] = applyToPoint(toScreen, px, py)
     context.beginPath()
-    context.arc(x!, y!, POINT_SIZE, 0, 2 * Math.PI)
+    context.arc(x!, y!, RING_SIZE, 0, 2 * Math.PI)
     context.fill()
     context.stroke()
   }

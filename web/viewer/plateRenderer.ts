@@ -30,6 +30,8 @@ uniform float gamma;
 uniform float fillOpacity;
 uniform vec4 covered;
 uniform float matteScale;
+uniform vec3 groundColour;
+uniform sampler2D groundPicture;
 
 vec3 decoded(vec3 c) {
   return mix(c / 12.92, pow((c + 0.055) / 1.055, vec3(2.4)), step(0.04045, c));
@@ -71,9 +73,12 @@ void main() {
 #elif MODE == 2
   c = vec3(m.a);
 #elif MODE == 3
-  vec3 ground = vec3(0.22);
+  vec3 ground = groundColour;
 #ifdef CHECKER
   ground = vec3(mod(floor(gl_FragCoord.x / 12.0) + floor(gl_FragCoord.y / 12.0), 2.0) < 1.0 ? 0.26 : 0.19);
+#endif
+#ifdef GROUND_PICTURE
+  ground = texture(groundPicture, place / plateSize).rgb;
 #endif
   c = encoded(mix(decoded(ground), decoded(c), m.a));
 #endif
@@ -99,7 +104,9 @@ export class PlateRenderer {
   private readonly programs = new Map<string, ViewProgram>()
   private readonly plateTexture: WebGLTexture
   private readonly matteTexture: WebGLTexture
+  private groundTexture: WebGLTexture | null = null
   private shownBitmap: ImageBitmap | null = null
+  private shownGround: ImageBitmap | null = null
   /** What the matte texture shows. */
   private matte: MattePreview | null = null
   private matteSize = ''
@@ -139,6 +146,7 @@ export class PlateRenderer {
     gl.useProgram(program)
     gl.uniform1i(gl.getUniformLocation(program, 'plate'), 0)
     gl.uniform1i(gl.getUniformLocation(program, 'matte'), 1)
+    gl.uniform1i(gl.getUniformLocation(program, 'groundPicture'), 2)
     known = { program, places: new Map() }
     this.programs.set(defines, known)
     return known
@@ -165,6 +173,16 @@ export class PlateRenderer {
     gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, bitmap)
   }
 
+  private setGround(bitmap: ImageBitmap) {
+    if (bitmap === this.shownGround) return
+    this.shownGround = bitmap
+    const gl = this.gl
+    this.groundTexture ??= this.makeTexture()
+    gl.activeTexture(gl.TEXTURE2)
+    gl.bindTexture(gl.TEXTURE_2D, this.groundTexture)
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, bitmap)
+  }
+
   setMatte(matte: MattePreview | null) {
     if (matte === this.matte) return
     this.matte = matte
@@ -188,6 +206,8 @@ export class PlateRenderer {
     const { gl, matte } = this
     const { width, height } = this.canvas
     const usesMatte = matte !== null && view.mode !== 'plate'
+    const ground = view.mode === 'cutout' && view.cutoutGround === 'picture' ? view.groundPicture : null
+    if (ground) this.setGround(ground.bitmap)
     const { program, places } = this.programFor(
       [
         `#define MODE ${MODES[view.mode]}`,
@@ -197,6 +217,7 @@ export class PlateRenderer {
         ...(view.gamma === 1 ? [] : ['#define GAMMA']),
         ...(usesMatte ? ['#define MATTE'] : []),
         ...(view.cutoutGround === 'checker' ? ['#define CHECKER'] : []),
+        ...(ground ? ['#define GROUND_PICTURE'] : []),
       ].join('\n'),
     )
     const place = (name: string) => {
@@ -222,6 +243,7 @@ export class PlateRenderer {
     gl.uniform1f(place('exposure'), view.exposure)
     gl.uniform1f(place('gamma'), view.gamma)
     gl.uniform1f(place('fillOpacity'), view.fillOpacity)
+    gl.uniform3fv(place('groundColour'), view.cutoutGround === 'colour' ? channelsOf(view.groundColour) : PLAIN_GROUND)
     if (usesMatte) {
       const { left, top, right, bottom } = stretchOf(matte)
       gl.uniform4f(place('covered'), left, top, right - left, bottom - top)
@@ -230,6 +252,11 @@ export class PlateRenderer {
     gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4)
   }
 }
+
+const PLAIN_GROUND = [0.22, 0.22, 0.22]
+
+/** Channels of #rrggbb, 0 to 1. */
+const channelsOf = (colour: string) => [1, 3, 5].map((at) => parseInt(colour.slice(at, at + 2), 16) / 255)
 
 /** The pixels that a matte covers. */
 const stretchOf = ({ box }: MattePreview) => box

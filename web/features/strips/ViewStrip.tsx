@@ -14,6 +14,8 @@ import {
 } from '../../state/shotStore'
 import { NumberField } from '../properties/NumberField'
 import { toggleKeepInView, toggleOnion, toggleSteady } from '../keyboard/commands/view'
+import { GroundChoice } from './GroundChoice'
+import { LineLook } from './LineLook'
 import { Readout } from './Readout'
 import styles from './strips.module.css'
 
@@ -62,15 +64,7 @@ export function ViewStrip() {
           />
         </span>
       )}
-      {view.mode === 'cutout' && (
-        <button
-          type="button"
-          className={styles.choice}
-          onClick={() => setView({ cutoutGround: view.cutoutGround === 'grey' ? 'checker' : 'grey' })}
-        >
-          over {view.cutoutGround}
-        </button>
-      )}
+      {view.mode === 'cutout' && <GroundChoice />}
       <span className={styles.rule} />
       <Tooltip title="Channel shown (Shift R, G, B, L)" mouseEnterDelay={0.6}>
         <button
@@ -149,6 +143,7 @@ export function ViewStrip() {
         </button>
       )}
       <OnionControls />
+      <LineLook />
       {view.compared && (
         <button
           type="button"

@@ -3,7 +3,7 @@
 import type { ReactNode } from 'react'
 import { Eye, EyeOff, Focus, Lock, LockOpen, Scissors } from 'lucide-react'
 import { fieldSet, type Part } from '@tender-lasso/core/document'
-import { css, partColour } from '../../state/colours'
+import { css, partColour, SHADE_COUNT } from '../../state/colours'
 import { edit, select, useShot } from '../../state/shotStore'
 import { toggleSolo } from '../../state/solo'
 import { NameInPlace } from './NameInPlace'
@@ -38,9 +38,16 @@ export function PartRow({
       onKeyDown={(event) => event.key === 'Enter' && choose()}
     >
       {handle}
-      <span
+      <button
+        type="button"
         className={styles.shade}
         style={{ background: css(partColour(document, part)), opacity: part.visible ? 1 : 0.35 }}
+        title="Shade of its Subject's hue; click for the next one"
+        aria-label={`Shade of ${part.name}`}
+        onClick={(event) => {
+          event.stopPropagation()
+          edit(`shade of ${part.name}`, [fieldSet(part, 'shade', (part.shade + 1) % SHADE_COUNT)])
+        }}
       />
       <NameInPlace value={part.name} onCommit={(name) => edit(`name ${name}`, [fieldSet(part, 'name', name)])} />
       {part.holdsOut && note !== undefined && (

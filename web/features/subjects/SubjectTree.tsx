@@ -32,7 +32,16 @@ export function SubjectTree() {
 function SubjectRow({ subject }: { subject: Subject }) {
   return (
     <div className={styles.subject}>
-      <span className={styles.hue} style={{ background: css([...SUBJECT_HUES[subject.hue]!]) }} />
+      <button
+        type="button"
+        className={styles.hue}
+        style={{ background: css([...SUBJECT_HUES[subject.hue]!]) }}
+        title="Hue of the Subject; click for the next one"
+        aria-label={`Hue of ${subject.name}`}
+        onClick={() =>
+          edit(`hue of ${subject.name}`, [fieldSet(subject, 'hue', (subject.hue + 1) % SUBJECT_HUES.length)])
+        }
+      />
       <NameInPlace value={subject.name} onCommit={(name) => edit(`name ${name}`, [fieldSet(subject, 'name', name)])} />
     </div>
   )

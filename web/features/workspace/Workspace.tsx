@@ -12,6 +12,7 @@ import { Header } from '../header/Header'
 import { HistoryPanel } from '../history/HistoryPanel'
 import { KeyboardSheet } from '../keyboard/KeyboardSheet'
 import { rememberEditing } from '../../state/keying'
+import { rememberView } from '../../state/viewSettings'
 import { useKeyboard } from '../keyboard/useKeyboard'
 import { PropertiesPanel } from '../properties/PropertiesPanel'
 import { ToolStrip } from '../strips/ToolStrip'
@@ -46,6 +47,7 @@ function Panels({ opening }: { opening: Opening }) {
   const start = useRef(sizes)
   useKeyboard()
   useEffect(rememberEditing, [])
+  useEffect(rememberView, [])
 
   const { info: shot, failure } = opening
   // On its way while the viewer is made.
