@@ -38,8 +38,10 @@ export function limbBent(
     const after = withPatchesApplied(document, patches)
     return pivotOnPlate(after, find(after, 'part', id)!, frame)
   }
-  const upperTurned = (a: number, size: number) => poseChanged(document, upper, frame, poseTurned(a, Math.exp(size)), how)
-  const lowerTurned = (b: number, size: number) => poseChanged(document, lower, frame, poseTurned(b, Math.exp(size)), how)
+  const upperTurned = (a: number, size: number) =>
+    poseChanged(document, upper, frame, poseTurned(a, Math.exp(size)), how)
+  const lowerTurned = (b: number, size: number) =>
+    poseChanged(document, lower, frame, poseTurned(b, Math.exp(size)), how)
   const share = isCarried(lower) ? 1 : 0
   if (!stretches) {
     if (Math.sign(cross(toTip, toJoint)) === Math.sign(cross(toTip, toTarget))) return []

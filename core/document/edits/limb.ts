@@ -32,4 +32,5 @@ export function withEnd(document: RotoDocument, limb: Limb): (Limb & { end: Part
 /** A lower bone with a motion of its own does not go round with the upper. */
 export const isCarried = ({ mover, carriers }: Part) => !mover && carriers.length === 0
 
-const carriedBy = (document: RotoDocument, { id }: Part) => allOf(document, 'part').filter((part) => part.parentId === id)
+const carriedBy = (document: RotoDocument, { id }: Part) =>
+  allOf(document, 'part').filter((part) => part.parentId === id)
