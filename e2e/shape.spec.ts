@@ -1,4 +1,5 @@
 import { expect, test, type Page } from '@playwright/test'
+import sharp from 'sharp'
 import {
   allOf,
   controlPlacesAt,
@@ -305,6 +306,9 @@ test('a coat by the Lasso, put right on four frames that J finds: the acts are c
   let acts = artist.acts - before
   let seconds = (Date.now() - start) / 1000
   await rename(page, 'Part', 'lassoed coat')
+  // Its outline, not the Part by itself.
+  const [edgeX, edgeY] = outlineOf(known, 'coat', 1036) as [number, number]
+  await artist.click(edgeX, edgeY)
   for (let round = 0; round < 4; round++) {
     const from = Date.now()
     const first = artist.acts
@@ -367,3 +371,84 @@ function farthest(places: ArrayLike<number>, outline: readonly number[]) {
   }
   return found as { at: [number, number]; to: [number, number]; far: number }
 }
+
+test('what is drawn: a cut-out over a colour and a picture, thicker lines that are remembered, a point kept in view', async ({
+  page,
+}) => {
+  const artist = await artistAt(page)
+  await artist.goTo(1001)
+  await polygon(artist, 'patch', [[700, 60], [780, 60], [780, 130], [700, 130]]) // prettier-ignore
+  const pixel = async (x: number, y: number) => {
+    await page.waitForTimeout(400)
+    const { data, info } = await sharp(await page.screenshot())
+      .removeAlpha()
+      .raw()
+      .toBuffer({ resolveWithObject: true })
+    const [sx, sy] = artist.place(x, y)
+    return [...data.subarray((sy * info.width + sx) * 3, (sy * info.width + sx) * 3 + 3)]
+  }
+  const isNear = (a: number[], b: number[]) => a.every((value, i) => Math.abs(value - b[i]!) <= 3)
+  const plate = await pixel(740, 95)
+  await artist.key('4')
+  await page.getByRole('button', { name: 'over grey' }).click()
+  await page.getByRole('button', { name: 'over checker' }).click()
+  await page.getByLabel('Colour of the ground').fill('#c02060')
+  expect(isNear(await pixel(400, 300), [0xc0, 0x20, 0x60])).toBe(true)
+  expect(isNear(await pixel(740, 95), plate)).toBe(true)
+  await page.getByRole('button', { name: 'over a colour' }).click()
+  const blue = await sharp({ create: { width: 64, height: 36, channels: 3, background: '#2040d0' } })
+    .png()
+    .toBuffer()
+  const ground = page.getByLabel('Picture for the ground')
+  await ground.setInputFiles({ name: 'no picture.png', mimeType: 'image/png', buffer: Buffer.from('not a picture') })
+  await expect(artist.message()).toContainText('no picture')
+  await ground.setInputFiles({ name: 'sky.png', mimeType: 'image/png', buffer: blue })
+  await expect(page.getByRole('button', { name: 'sky.png' })).toBeVisible()
+  expect(isNear(await pixel(400, 300), [0x20, 0x40, 0xd0])).toBe(true)
+  await artist.key('1')
+
+  // A corner is selected, the shape moved far away forty frames later: the view goes along with the corner.
+  await artist.click(700, 60)
+  await artist.goTo(1041)
+  await artist.drag(740, 95, 940, 195)
+  await artist.goTo(1001)
+  await nothingSelected(artist)
+  await artist.click(740, 95)
+  await artist.click(700, 60)
+  await artist.key('Alt+y')
+  await expect(page.getByRole('button', { name: 'in view: selection' })).toBeVisible()
+  await artist.goTo(1041)
+  // Where the corner was on screen it still is.
+  const [sx, sy] = artist.place(700, 60)
+  await page.mouse.move(sx, sy)
+  await page.mouse.down()
+  await page.mouse.move(sx + 20, sy + 20, { steps: 3 })
+  await page.mouse.up()
+  await artist.key('Alt+y')
+  await artist.fit()
+  const document = await artist.storedDocument()
+  const places = (frame: number) => controlPlacesAt(document, shapeIn(document, 'patch'), frame)
+  const [dx, dy] = [0, 1].map((k) => places(1041)[k]! - places(1001)[k]!)
+  const [wx, wy] = [2, 3].map((k) => places(1041)[k]! - places(1001)[k]!)
+  expect(away([wx!, wy!], [200, 100])).toBeLessThan(3)
+  const zoomed = Math.hypot(20, 20) / Math.hypot(dx! - wx!, dy! - wy!)
+  expect(zoomed).toBeGreaterThan(0.6)
+  expect(zoomed).toBeLessThan(0.85)
+
+  await page.getByRole('button', { name: 'Lines' }).click()
+  await artist.type('Thickness of outlines', 2.5)
+  await artist.type('Size of points', 12)
+  await page.keyboard.press('Escape')
+  const shade = partNamed(document, 'patch').shade
+  await page.getByRole('button', { name: 'Shade of patch' }).click()
+  expect(partNamed(await artist.storedDocument(), 'patch').shade).toBe((shade + 1) % 12)
+  await page.reload()
+  await artist.settle()
+  await page.getByRole('button', { name: 'Lines' }).click()
+  await expect(page.getByLabel('Thickness of outlines')).toHaveValue('2.5 px')
+  await artist.type('Thickness of outlines', 1)
+  await artist.type('Size of points', 6.8)
+  await page.locator('[data-part="patch"]').click()
+  await artist.key('Delete')
+  await artist.saved()
+})

@@ -1,4 +1,5 @@
 import { halfwayFrame } from '@tender-lasso/core/animation'
+import { keyListsOfPart } from '@tender-lasso/core/document'
 import { goTo, posedPart, say, selectedKeyed, selectedShapes, shotRange, useShot } from '../../../state/shotStore'
 import { addBookmark, goToBookmark } from '../../../state/bookmarks'
 import { togglePlayback } from '../../../viewer/playback'
@@ -6,11 +7,12 @@ import type { Command } from './command'
 
 const get = useShot.getState
 
-/** Keys of the selected shapes before and after the present frame. */
+/** Keys of the selected shapes, or of all that is keyed of a Part, before and after the present frame. */
 function stepKey(direction: 1 | -1) {
   const { frame } = get()
   const part = posedPart()
-  const times = [...(part ? [part] : []), ...selectedShapes()].flatMap(({ keys }) => keys.map((key) => key.time))
+  const lists = [...(part ? keyListsOfPart(part) : []), ...selectedShapes()]
+  const times = lists.flatMap(({ keys }) => keys.map((key) => key.time))
   const next =
     direction === 1
       ? times.filter((t) => t > frame).sort((a, b) => a - b)[0]
