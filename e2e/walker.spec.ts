@@ -334,6 +334,8 @@ test('coat: hung on a track of its own, five keys where its sway turns round; a 
 interface Limb {
   id: string
   plan: 'arm' | 'leg'
+  /** Pulled at its end, as bent as it is, where the bend stays; otherwise turned bone by bone. */
+  by: 'pulls' | 'turns'
   /** From the body outwards. Rounds of keys, what each adds to the ones before: where the bone turns round comes first. */
   bones: readonly { name: string; rounds: readonly (readonly number[])[] }[]
   least: number
@@ -350,17 +352,15 @@ const leg = (thigh: number[][], shin: number[][], foot: number[][]) => [
   { name: 'shin', rounds: shin },
   { name: 'foot', rounds: foot },
 ]
+const FAR_ARM = [[1047, 1059], [1008, 1021], [1001, 1003, 1070]] // prettier-ignore
 const LIMBS: readonly Limb[] = [
   {
-    id: 'near-arm', plan: 'arm', least: 0.9,
+    id: 'near-arm', plan: 'arm', by: 'turns', least: 0.9,
     bones: arm([[1009, 1022], [1048, 1061], [1001, 1037, 1071]], [[1015, 1022], [1029, 1042], [1048, 1054, 1070]]),
   },
+  { id: 'far-arm', plan: 'arm', by: 'pulls', least: 0.91, bones: arm(FAR_ARM, FAR_ARM) },
   {
-    id: 'far-arm', plan: 'arm', least: 0.91,
-    bones: arm([[1047, 1059], [1008, 1021], [1001, 1003, 1070]], [[1043, 1048], [1037, 1071], [1005, 1018, 1022]]),
-  },
-  {
-    id: 'near-leg', plan: 'leg', least: 0.78,
+    id: 'near-leg', plan: 'leg', by: 'turns', least: 0.78,
     bones: leg(
       [[1008, 1021, 1047, 1059], [1001, 1003, 1071]],
       [[1004, 1012, 1021, 1071], [1038, 1048, 1065]],
@@ -368,7 +368,7 @@ const LIMBS: readonly Limb[] = [
     ),
   },
   {
-    id: 'far-leg', plan: 'leg', least: 0.77,
+    id: 'far-leg', plan: 'leg', by: 'turns', least: 0.77,
     bones: leg(
       [[1008, 1021, 1047, 1059], [1001, 1003, 1070]],
       [[1017, 1025, 1053, 1058], [1001, 1005, 1071]],
@@ -450,11 +450,12 @@ const framesUpTo = (rounds: readonly (readonly number[])[], round: number) =>
 async function putRight(
   artist: Artist,
   known: Truth,
-  { id, bones }: Limb,
+  { id, by, bones }: Limb,
   joints: readonly (readonly [number, number])[],
   round: number,
 ) {
-  const dragged = async (frame: number, bone: string, tool: string, joint: number, zoom: number) => {
+  const { keyboard } = artist.page
+  const dragged = async (frame: number, bone: string, tool: string, joint: number, zoom: number, held?: string) => {
     await artist.goTo(frame)
     const from = placeNow(await artist.storedDocument(), `${id} ${bone}`, joints[joint]!, frame)
     const to = limbJoint(known, id, joint, frame)
@@ -463,11 +464,17 @@ async function putRight(
     if (Math.hypot(to[0] - from[0], to[1] - from[1]) * zoom < 4) return artist.key('k')
     await artist.key(tool)
     await artist.zoomTo(from[0], from[1], zoom)
+    if (held) await keyboard.down(held)
     await artist.drag(from[0], from[1], to[0], to[1])
+    if (held) await keyboard.up(held)
     await artist.fit()
   }
   const [first] = bones as [Limb['bones'][number]]
   for (const frame of first.rounds[round]!) await dragged(frame, first.name, 's', 0, 8)
+  if (by === 'pulls') {
+    for (const frame of first.rounds[round]!) await dragged(frame, bones.at(-1)!.name, 'v', 2, 4, 'Alt')
+    return
+  }
   for (const [k, { name, rounds }] of bones.entries()) {
     const frames = k === 0 ? rounds[round]! : [WIDEST, ...framesUpTo(rounds, round)]
     for (const frame of frames) await dragged(frame, name, 'r', k + 1, 4)

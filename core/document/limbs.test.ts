@@ -202,6 +202,23 @@ describe('pull', () => {
     )
   })
 
+  it('with bones that may stretch keeps the bend of the arm: all of it turns and grows about the shoulder', () => {
+    fc.assert(
+      fc.property(number(0, 2 * Math.PI), number(0.4, 1.8), (way, share) => {
+        const places = (of: RotoDocument) =>
+          ['near upper arm', 'near forearm', 'near hand'].map((name) => pivotOnPlate(of, named(of, name), 1010)) as [P, P, P]
+        const [shoulder, elbow, wrist] = places(figure)
+        const reach = share * distance(shoulder, wrist)
+        const target: P = [shoulder[0] + reach * Math.cos(way), shoulder[1] + reach * Math.sin(way)]
+        const [s, e, w] = places(pull(figure, 'near hand', target, true))
+        expect([distance(s, shoulder), distance(w, target)].every((far) => far < 1e-6)).toBe(true)
+        expect(distance(s, e)).toBeCloseTo(share * distance(shoulder, elbow), 5)
+        expect(distance(e, w)).toBeCloseTo(share * distance(elbow, wrist), 5)
+      }),
+      { numRuns: 40 },
+    ) // prettier-ignore
+  })
+
   it('out of reach stretches the arm out straight, and grows it only when that is allowed', () => {
     const shoulder = pivotOnPlate(figure, named(figure, 'near upper arm'), 1010)
     const target: P = [shoulder[0] - 400, shoulder[1] + 10]

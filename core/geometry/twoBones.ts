@@ -1,3 +1,5 @@
+import { turnBetween } from './ways'
+
 /** How two bones of a limb turn. Radians, in the space of the places. */
 export interface TwoBoneTurn {
   upper: number
@@ -33,10 +35,5 @@ export function twoBoneTurn(
   const upperAngle = towards - side * Math.acos(Math.min(1, Math.max(-1, cosine)))
   const [jx, jy] = [upper * Math.cos(upperAngle), upper * Math.sin(upperAngle)]
   const [ex, ey] = [distance * Math.cos(towards), distance * Math.sin(towards)]
-  return { upper: turnFrom(ux, uy, jx, jy), lower: turnFrom(lx, ly, ex - jx, ey - jy) }
-}
-
-/** Angle from one direction to another, within half a turn. */
-function turnFrom(ax: number, ay: number, bx: number, by: number): number {
-  return Math.atan2(ax * by - ay * bx, ax * bx + ay * by)
+  return { upper: turnBetween([ux, uy], [jx, jy]), lower: turnBetween([lx, ly], [ex - jx, ey - jy]) }
 }

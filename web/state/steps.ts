@@ -63,7 +63,7 @@ export const TOOL_WORDS: Record<ToolName, { name: string; key: string; hint: str
   pull: {
     name: 'Pull',
     key: 'v',
-    hint: 'Pull at a hand or a foot: both bones of the limb follow, Alt lets them stretch; the joint between them bends the other way',
+    hint: 'Pull at a hand or a foot: both bones of the limb follow, Alt keeps its bend and stretches it; the joint between them bends the other way',
   },
   turn: { name: 'Turn', key: 'r', hint: 'Click to put the pivot, drag to rotate about it, Shift-drag to scale' },
   region: {

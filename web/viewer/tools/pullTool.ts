@@ -22,8 +22,8 @@ const IDLE: State = { kind: 'idle' }
 const DRAG_PIXELS = 3
 
 /**
- * Pulls the end of a limb of two bones: both turn, the elbow keeps its side; Alt lets them stretch. The joint between the
- * bones, pulled across the limb, changes sides; with Alt it goes wherever it is pulled, and the end stays.
+ * Pulls the end of a limb of two bones: both turn, the elbow keeps its side; with Alt the limb keeps its bend and stretches. The
+ * joint between the bones, pulled across the limb, changes sides; with Alt it goes wherever it is pulled, and the end stays.
  */
 export const pullTool: Tool<State> = {
   idle: IDLE,
@@ -57,7 +57,7 @@ export const pullTool: Tool<State> = {
     if (!limb) return 'Pull at a hand, a foot or the lower bone of a limb: both its bones turn'
     const end = limb.end ? ` by ${limb.end.name}` : ''
     const joint = withEnd(context.document, limb) ? '; the joint between them goes across, with Alt anywhere' : ''
-    return `Pulls ${limb.upper.name} and ${limb.lower.name}${end}; Alt lets them stretch${joint}`
+    return `Pulls ${limb.upper.name} and ${limb.lower.name}${end}; Alt keeps the bend and stretches them${joint}`
   },
   /** The bones that will turn, and their joints; under way the outlines tell it. */
   sketch(state, context) {
