@@ -30,7 +30,13 @@ export function jointPlaces(known: Truth, frame: number): Record<string, [number
 export const outlineOf = (known: Truth, id: string, frame: number) =>
   known.parts.find((part) => part.id === id)!.outlines[frame - 1001]!
 
-const axis = (outline: readonly number[], k: number) => outline.filter((_, i) => i % 2 === k)
+/** One coordinate of places, x0, y0, x1, y1 ... */
+export const axis = (places: ArrayLike<number>, k: number) => Array.from(places).filter((_, i) => i % 2 === k)
+
+/** Middle of the box round places. */
+export function middleOf(places: ArrayLike<number>): [number, number] {
+  return [0, 1].map((k) => (Math.min(...axis(places, k)) + Math.max(...axis(places, k))) / 2) as [number, number]
+}
 
 /** Vertices of the truth's outline between two of the points that it is drawn through. */
 const PER_POINT = 8
@@ -44,9 +50,8 @@ export async function drawThrough(artist: Artist, outline: readonly number[]) {
     return [outline[((i % n) + n) % n]!, outline[(((i + 1) % n) + n) % n]!]
   }
   await artist.key('p')
-  const centre = (k: number) => (Math.min(...axis(outline, k)) + Math.max(...axis(outline, k))) / 2
   // As large as leaves all of the coat inside the viewer.
-  await artist.zoomTo(centre(0), centre(1), 1.4)
+  await artist.zoomTo(...middleOf(outline), 1.4)
   for (let i = 0; i < outline.length; i += MAKER_STEP) {
     const [x, y] = at(i)
     const [bx, by] = at(i - MAKER_STEP)

@@ -10,7 +10,7 @@ import {
   type RotoDocument,
 } from '@tender-lasso/core/document'
 import { Artist, truth } from './artist'
-import { jointPlaces, outlineOf } from './figure'
+import { jointPlaces, middleOf, outlineOf } from './figure'
 import { rename } from './mattes'
 
 const SHOT = 'WS_010'
@@ -309,6 +309,10 @@ test('a coat by the Lasso, put right on four frames that J finds: the acts are c
   // Its outline, not the Part by itself.
   const [edgeX, edgeY] = outlineOf(known, 'coat', 1036) as [number, number]
   await artist.click(edgeX, edgeY)
+  const placesOn = async (frame: number) => {
+    const document = await artist.storedDocument()
+    return controlPlacesAt(document, shapeIn(document, 'lassoed coat'), frame)
+  }
   for (let round = 0; round < 4; round++) {
     const from = Date.now()
     const first = artist.acts
@@ -316,20 +320,12 @@ test('a coat by the Lasso, put right on four frames that J finds: the acts are c
     const frame = Number(await page.getByTestId('frame').textContent())
     const there = outlineOf(known, 'coat', frame)
     // What the eye sees: by how much all of it is off, then which two points are the worst.
-    let now = controlPlacesAt(
-      await artist.storedDocument(),
-      shapeIn(await artist.storedDocument(), 'lassoed coat'),
-      frame,
-    )
+    let now = await placesOn(frame)
     const [x, y] = middleOf(now)
     const [toX, toY] = middleOf(there)
     await artist.drag(x, y, toX, toY)
     for (let n = 0; n < 2; n++) {
-      now = controlPlacesAt(
-        await artist.storedDocument(),
-        shapeIn(await artist.storedDocument(), 'lassoed coat'),
-        frame,
-      )
+      now = await placesOn(frame)
       const { at, to } = farthest(now, there)
       await artist.drag(at[0], at[1], to[0], to[1])
     }
@@ -350,12 +346,6 @@ test('a coat by the Lasso, put right on four frames that J finds: the acts are c
   await artist.key('Delete')
   await artist.saved()
 })
-
-/** Middle of the box round places. */
-function middleOf(places: ArrayLike<number>): [number, number] {
-  const axis = (k: number) => Array.from(places).filter((_, i) => i % 2 === k)
-  return [0, 1].map((k) => (Math.min(...axis(k)) + Math.max(...axis(k))) / 2) as [number, number]
-}
 
 /** The place that is farthest from an outline, and where on it it should be. */
 function farthest(places: ArrayLike<number>, outline: readonly number[]) {

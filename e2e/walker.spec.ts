@@ -5,7 +5,7 @@ import { expect, test, type Page } from '@playwright/test'
 import { allOf, controlPlacesAt, seamLines, shapesOf, worldAt, type RotoDocument } from '@tender-lasso/core/document'
 import { applyToPoint, identity, invert } from '@tender-lasso/core/geometry'
 import { Artist, truth, type Truth } from './artist'
-import { boneEdge, drawThrough, limbJoint, MAKER_STEP, outlineOf } from './figure'
+import { axis, boneEdge, drawThrough, limbJoint, MAKER_STEP, middleOf, outlineOf } from './figure'
 import { greyPng, handOff, measured, rename, words } from './mattes'
 
 test.describe.configure({ mode: 'serial' })
@@ -153,12 +153,11 @@ test('hat and head: on one track behind the lamp post, few keys, within 0.6 px o
   await artist.step('Shape')
   await polygon(artist, 'hat', hat)
   await hungOn(page, 'hat track')
-  const axis = (k: number) => head.filter((_, i) => i % 2 === k)
   const [left, right, high, low] = [
-    Math.min(...axis(0)),
-    Math.max(...axis(0)),
-    Math.min(...axis(1)),
-    Math.max(...axis(1)),
+    Math.min(...axis(head, 0)),
+    Math.max(...axis(head, 0)),
+    Math.min(...axis(head, 1)),
+    Math.max(...axis(head, 1)),
   ]
   await nothingSelected(artist)
   await artist.zoomTo((left + right) / 2, (high + low) / 2, 6)
@@ -206,9 +205,10 @@ const storedPlaces = async (artist: Artist, part: string, frame: number) =>
 async function fittedByBox(artist: Artist, placesNow: () => Promise<Float64Array>, there: readonly number[]) {
   const zoom = 8
   const now = await placesNow()
-  await artist.click(extentMiddle(now, 0) + 3, extentMiddle(now, 1) + 3)
+  const [x, y] = middleOf(now)
+  await artist.click(x + 3, y + 3)
   for (const side of [Math.min, Math.max]) {
-    const corner = (places: ArrayLike<number>) => [0, 1].map((k) => side(...own(places, k))) as [number, number]
+    const corner = (places: ArrayLike<number>) => [0, 1].map((k) => side(...axis(places, k))) as [number, number]
     const [x, y] = corner(await placesNow())
     const [toX, toY] = corner(there)
     await artist.zoomTo(x, y, zoom)
@@ -223,12 +223,7 @@ function shapePlaces(document: RotoDocument, part: string, frame: number): Float
   return controlPlacesAt(document, shapesOf(document, owner.id)[0]!, frame)
 }
 
-/** Middle between the least and the largest of one coordinate. */
-function extentMiddle(places: ArrayLike<number>, k: number): number {
-  return (Math.min(...own(places, k)) + Math.max(...own(places, k))) / 2
-}
-const own = (places: ArrayLike<number>, k: number) => Array.from(places).filter((_, i) => i % 2 === k)
-const mean = (places: ArrayLike<number>, k: number) => own(places, k).reduce((a, b) => a + b) / (places.length / 2)
+const mean = (places: ArrayLike<number>, k: number) => axis(places, k).reduce((a, b) => a + b) / (places.length / 2)
 
 /** The coat's sway turns round on these frames; it is drawn on the first. */
 const COAT_KEYS = [1014, 1023, 1037, 1048, 1057] as const
@@ -483,7 +478,7 @@ async function putRight(
 
 /** Each point of an outline dragged from where it is to where it should be, seen large. */
 async function pointsPutRight(artist: Artist, now: ArrayLike<number>, there: readonly number[]) {
-  await artist.click(extentMiddle(there, 0), extentMiddle(there, 1))
+  await artist.click(...middleOf(there))
   for (let i = 0; i < now.length / 2; i++) {
     const [x, y] = [there[MAKER_STEP * i]!, there[MAKER_STEP * i + 1]!]
     await artist.zoomTo(now[2 * i]!, now[2 * i + 1]!, 6)

@@ -2,6 +2,7 @@ import { boxesOverlap, type Box } from '../geometry'
 import { STRIP_HEIGHT } from './piecesByStrip'
 import { CoverageAccumulator } from './accumulate'
 import { isPlainEdge } from './feather'
+import { putPixels, sizeOf, type FittedMatte } from './fittedMatte'
 import { PartBoundaries, subTimesOf, tiedWith, type Scene } from './scene'
 import { StripRenderer, type StripRequest } from './strip'
 import { PieceBuffer, type BoundaryPieces } from './union'
@@ -21,12 +22,6 @@ export interface RenderOptions {
   isCancelled?: () => boolean
   /** Results of an earlier call, to be written over: fresh memory costs more than clearing. */
   reuse?: readonly Float32Array[]
-}
-
-/** A matte where it can be more than 0: its pixels within `box`, row-major. */
-export interface FittedMatte {
-  box: Box
-  alpha: Float32Array
 }
 
 /**
@@ -50,8 +45,8 @@ export function renderFittedMattes(
     const index = parts.findIndex(({ part }) => part.id === request.partId)
     const part = parts[index]
     const own = part ? within(pixelsOf(part), box) : NOTHING
-    const matte = { box: own, alpha: clearedArray(reuse?.[r], sizeOf(own)) }
-    results.push(matte)
+    const result: FittedMatte = { alpha: clearedArray(reuse?.[r], sizeOf(own)), box: own }
+    results.push(result)
     if (!part || sizeOf(own) === 0) continue
     const cuts = ({ part: front }: PartBoundaries) =>
       (request.withHoldouts && front.holdsOut) || front.partitions?.includes(request.partId)
@@ -60,8 +55,8 @@ export function renderFittedMattes(
     const { groups } = part.part
     if (fronts.length === 0 && groups.length === 1 && isPlainEdge(groups[0]!.edge)) {
       if (isCancelled?.()) return null
-      renderPlain(part, subTimesOf(tied), own, accumulator, matte.alpha)
-    } else inStrips.push({ part, tied, fronts, out: matte })
+      renderPlain(part, subTimesOf(tied), own, accumulator, result.alpha)
+    } else inStrips.push({ part, tied, fronts, out: result })
   }
   if (inStrips.length === 0) return results
   const strips = new StripRenderer(box, accumulator)
@@ -80,19 +75,12 @@ export function renderMattes(
 ): Float32Array[] | null {
   const { box } = options
   const fitted = renderFittedMattes(scene, requests, options)
-  return fitted?.map((matte, r) => laidOut(matte, box, clearedArray(reuse?.[r], sizeOf(box)))) ?? null
-}
-
-function laidOut({ box, alpha }: FittedMatte, whole: Box, out: Float32Array): Float32Array {
-  const [width, wholeWidth] = [box.right - box.left, whole.right - whole.left]
-  if (alpha.length === out.length) out.set(alpha)
-  else {
-    for (let y = box.top; y < box.bottom; y++) {
-      const row = (y - box.top) * width
-      out.set(alpha.subarray(row, row + width), (y - whole.top) * wholeWidth + box.left - whole.left)
-    }
-  }
-  return out
+  if (!fitted) return null
+  return fitted.map((one, r) => {
+    const alpha = clearedArray(reuse?.[r], sizeOf(box))
+    putPixels(one.alpha, one.box, { box, alpha })
+    return alpha
+  })
 }
 
 const NOTHING: Box = { left: 0, top: 0, right: 0, bottom: 0 }
@@ -102,8 +90,6 @@ function within(own: Box, box: Box): Box {
   const [right, bottom] = [Math.min(own.right, box.right), Math.min(own.bottom, box.bottom)]
   return left < right && top < bottom ? { left, top, right, bottom } : NOTHING
 }
-
-const sizeOf = (box: Box) => (box.right - box.left) * (box.bottom - box.top)
 
 /** Two Parts that meet only inside a pixel share it all the same. */
 function pixelsOf(part: PartBoundaries): Box {

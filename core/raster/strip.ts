@@ -1,6 +1,7 @@
 import type { Box } from '../geometry'
 import type { CoverageAccumulator } from './accumulate'
 import { edgeReach, featheredAlpha, isPlainEdge } from './feather'
+import { putPixels, sizeOf, type FittedMatte } from './fittedMatte'
 import { subTimesOf, type PartBoundaries } from './scene'
 
 /** A matte to be written: the Part, what is cut out of it, and the pixels it goes to. */
@@ -9,7 +10,7 @@ export interface StripRequest {
   /** Itself and what Seams tie it to. */
   tied: readonly PartBoundaries[]
   fronts: readonly PartBoundaries[]
-  out: { box: Box; alpha: Float32Array }
+  out: FittedMatte
 }
 
 /** A request with what cuts it in a strip, and the sum of its sub-times. */
@@ -84,7 +85,7 @@ export class StripRenderer {
         addWeighted(sum, visible, size, weight)
       }
     }
-    for (const { request, box, sum } of withFronts) this.deliver(sum, box, request.out)
+    for (const { request, box, sum } of withFronts) putPixels(sum, box, request.out)
   }
 
   /** Mean over the open shutter of one Part that nothing cuts. */
@@ -100,7 +101,7 @@ export class StripRenderer {
       this.alphaAt(part, (k + 0.5) / count, box, alpha)
       addWeighted(sum, alpha, size, weight)
     }
-    this.deliver(sum, box, out)
+    putPixels(sum, box, out)
   }
 
   /** Alpha of a Part at one sub-time: the largest of its edge groups. */
@@ -134,15 +135,6 @@ export class StripRenderer {
     return left < right ? { left, top, right, bottom } : null
   }
 
-  /** Rows of the strip that the matte has not are bare. */
-  private deliver(values: Float32Array, box: Box, { box: whole, alpha }: StripRequest['out']) {
-    const [width, wholeWidth] = [box.right - box.left, whole.right - whole.left]
-    for (let y = Math.max(box.top, whole.top); y < Math.min(box.bottom, whole.bottom); y++) {
-      const row = (y - box.top) * width
-      alpha.set(values.subarray(row, row + width), (y - whole.top) * wholeWidth + box.left - whole.left)
-    }
-  }
-
   private alphaBuffer(box: Box): PartAlpha {
     return { box, values: this.take(sizeOf(box)) }
   }
@@ -163,8 +155,6 @@ export class StripRenderer {
     return this.take(size).fill(0, 0, size)
   }
 }
-
-const sizeOf = (box: Box) => (box.right - box.left) * (box.bottom - box.top)
 
 function addWeighted(sum: Float32Array, values: Float32Array, size: number, weight: number) {
   for (let i = 0; i < size; i++) sum[i]! += values[i]! * weight

@@ -1,10 +1,10 @@
 import { crossOf, lengthOf, turnBetween, twoNumbersFor, wayBetween, type Way } from '../../geometry'
 import { shotPixelAspect } from '../evaluate'
-import { find, type Part, type RotoDocument } from '../objects'
-import { withPatchesApplied, type Patch } from '../patches'
+import type { Part, RotoDocument } from '../objects'
+import type { Patch } from '../patches'
 import { KEY_HERE, type Keying } from './change'
 import { isCarried, type Limb } from './limb'
-import { pivotOnPlate, poseChanged, poseTurned } from './pose'
+import { pivotAfter, pivotOnPlate, poseChanged, poseTurned } from './pose'
 
 /**
  * The joint between the two bones of a limb moved, its end kept where it is.
@@ -32,29 +32,23 @@ export function limbBent(
     wayBetween(root, square(place)),
   ) as [Way, Way, Way]
   const [fromJoint, fromTarget] = [wayBetween(toJoint, toTip), wayBetween(toTarget, toTip)]
-  const placeOf = (patches: Patch[], { id }: Part): Way => {
-    const after = withPatchesApplied(document, patches)
-    return pivotOnPlate(after, find(after, 'part', id)!, frame)
-  }
-  const upperTurned = (a: number, size: number) =>
-    poseChanged(document, upper, frame, poseTurned(a, Math.exp(size)), how)
-  const lowerTurned = (b: number, size: number) =>
-    poseChanged(document, lower, frame, poseTurned(b, Math.exp(size)), how)
+  const turned = (part: Part, angle: number, size = 0) =>
+    poseChanged(document, part, frame, poseTurned(angle, Math.exp(size)), how)
+  const pivotOf = (part: Part, patches: Patch[]) => pivotAfter(document, patches, part, frame)
   const share = isCarried(lower) ? 1 : 0
   if (!stretches) {
     if (Math.sign(crossOf(toTip, toJoint)) === Math.sign(crossOf(toTip, toTarget))) return []
     const [a, seen] = [2 * turnBetween(toJoint, toTip), 2 * turnBetween(fromJoint, toTip)]
-    const patchesFor = (first: number, second: number) => [...upperTurned(first, 0), ...lowerTurned(second, 0)]
-    const turns = twoNumbersFor([a, seen - share * a], tip, (x, y) => placeOf(patchesFor(x, y), end))
+    const patchesFor = (first: number, second: number) => [...turned(upper, first), ...turned(lower, second)]
+    const turns = twoNumbersFor([a, seen - share * a], tip, (x, y) => pivotOf(end, patchesFor(x, y)))
     return patchesFor(...turns)
   }
   const size = Math.log(lengthOf(toTarget) / lengthOf(toJoint))
   const [a, f] = twoNumbersFor([turnBetween(toJoint, toTarget), size], target, (x, y) =>
-    placeOf(upperTurned(x, y), lower),
+    pivotOf(lower, turned(upper, x, y)),
   )
-  const first = upperTurned(a, f)
+  const first = turned(upper, a, f)
   const guess = [turnBetween(fromJoint, fromTarget) - share * a, Math.log(lengthOf(fromTarget) / lengthOf(fromJoint)) - share * f] as const // prettier-ignore
-  const [b, g] = twoNumbersFor(guess, tip, (x, y) => placeOf([...first, ...lowerTurned(x, y)], end))
-  const kept = poseChanged(document, end, frame, poseTurned(0, Math.exp(-g - share * f)), how)
-  return [...first, ...lowerTurned(b, g), ...(isCarried(end) ? kept : [])]
+  const [b, g] = twoNumbersFor(guess, tip, (x, y) => pivotOf(end, [...first, ...turned(lower, x, y)]))
+  return [...first, ...turned(lower, b, g), ...(isCarried(end) ? turned(end, 0, -g - share * f) : [])]
 }

@@ -39,8 +39,7 @@ export function keyListOf(document: RotoDocument, listId: string): KeyList | nul
 
 /** All that is keyed of a Part itself: its pose, its pivot, its place in depth. */
 export function keyListsOfPart(part: Part): KeyList[] {
-  const lists = [ownKeys(part), pivotKeys(part), depthKeys(part)]
-  return lists.filter((list) => list !== null && list.keys.length > 0) as KeyList[]
+  return [ownKeys(part), pivotKeys(part), depthKeys(part)].flatMap((list) => (list?.keys.length ? [list] : []))
 }
 
 export function ownKeys(owner: Part | Shape): KeyList {

@@ -1,7 +1,7 @@
 import { applyToPoint, invert } from '../../geometry'
 import { carryingWorldAt, poseAt, poseMatrix, worldAt } from '../evaluate'
-import { allOf, POSE, type Part, type Pin, type RotoDocument } from '../objects'
-import type { Patch } from '../patches'
+import { allOf, find, POSE, type Part, type Pin, type RotoDocument } from '../objects'
+import { withPatchesApplied, type Patch } from '../patches'
 import { changed, KEY_HERE, reachWeight, type KeyedChange, type Keying } from './change'
 import { withDescendants } from './descendants'
 import { keySet } from './keyPatches'
@@ -12,6 +12,17 @@ import { inCarryingSpace, pinAt } from './movers'
 export function pivotOnPlate(document: RotoDocument, part: Part, frame: number): [number, number] {
   const [x, y] = applyToPoint(worldAt(document, part, frame), part.pivot[0], part.pivot[1])
   return [x!, y!]
+}
+
+/** Where the pivot of a Part is on a frame once patches are applied. */
+export function pivotAfter(
+  document: RotoDocument,
+  patches: readonly Patch[],
+  part: Part,
+  frame: number,
+): [number, number] {
+  const after = withPatchesApplied(document, patches)
+  return pivotOnPlate(after, find(after, 'part', part.id)!, frame)
 }
 
 /**

@@ -13,7 +13,7 @@ import { find, type RotoDocument } from '../objects'
 import { withPatchesApplied, type Patch } from '../patches'
 import { KEY_HERE, type Keying } from './change'
 import { isCarried, type Limb } from './limb'
-import { pivotOnPlate, poseChanged, poseTurned } from './pose'
+import { pivotAfter, pivotOnPlate, poseChanged, poseTurned } from './pose'
 
 /**
  * The end of a limb of two bones brought to a place of the plate.
@@ -65,8 +65,8 @@ export function limbPulled(
 
 /** Where the end of the limb is once patches are applied. */
 function tipAfter(document: RotoDocument, { lower, end }: Limb, frame: number, grabbed: Way, patches: Patch[]): Way {
+  if (end) return pivotAfter(document, patches, end, frame)
   const after = withPatchesApplied(document, patches)
-  if (end) return pivotOnPlate(after, find(after, 'part', end.id)!, frame)
   const place = applyToPoint(invert(worldAt(document, lower, frame)), grabbed[0], grabbed[1])
   const [x, y] = applyToPoint(worldAt(after, find(after, 'part', lower.id)!, frame), place[0]!, place[1]!)
   return [x!, y!]

@@ -1,4 +1,4 @@
-import { applyToPoint, identity, invert, type Matrix3 } from '../../geometry'
+import { applyToPoint, crossOf, identity, invert, wayBetween, type Matrix3, type Way } from '../../geometry'
 import { QUARTER_ARC_TANGENT as ROUND } from '../../spline'
 import { worldAt } from '../evaluate'
 import { EMPTY_DOCUMENT, find, newId, NEW_PART_FIELDS, type Part, type RotoDocument, type Shape } from '../objects'
@@ -112,8 +112,6 @@ function withFarSide(plan: RigPlan, joints: JointPlaces): JointPlaces {
   return new Map([...joints, ...mirrored])
 }
 
-type Place = readonly [number, number]
-
 /**
  * Shoulder, hip, fingertips and toes of the near side, by common proportions (common practice, no published source): the
  * shoulder a tenth of the trunk below the neck, the leg from the hips, a hand 0.4 of a forearm on, a foot 0.4 of a shin
@@ -121,21 +119,17 @@ type Place = readonly [number, number]
  */
 function withEnds(joints: JointPlaces): JointPlaces {
   const found = new Map(joints)
-  const guess = (name: string, from: readonly string[], place: (...places: Place[]) => Place) => {
+  const guess = (name: string, from: readonly string[], place: (...places: Way[]) => Way) => {
     const places = from.map((one) => joints.get(one))
     if (places.every((one) => one !== undefined)) found.set(name, place(...places))
   }
-  const along = (a: Place, b: Place, share: number): Place => [
-    a[0] + (b[0] - a[0]) * share,
-    a[1] + (b[1] - a[1]) * share,
-  ]
+  const along = (a: Way, b: Way, share: number): Way => [a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share]
   guess('near shoulder', ['neck', 'hips'], (neck, hips) => along(neck, hips, 0.1))
   guess('near hip', ['hips'], (hips) => hips)
   guess('near fingertips', ['near elbow', 'near wrist'], (elbow, wrist) => along(elbow, wrist, 1.4))
   guess('near toes', ['hips', 'near knee', 'near ankle'], (hips, knee, ankle) => {
-    const [sx, sy] = [ankle[0] - knee[0], ankle[1] - knee[1]]
-    const bend = (ankle[0] - hips[0]) * (knee[1] - hips[1]) - (ankle[1] - hips[1]) * (knee[0] - hips[0])
-    const forwards = bend > 0 ? -0.4 : 0.4
+    const [sx, sy] = wayBetween(knee, ankle)
+    const forwards = crossOf(wayBetween(hips, ankle), wayBetween(hips, knee)) > 0 ? -0.4 : 0.4
     return [ankle[0] + forwards * sy, ankle[1] - forwards * sx]
   })
   return found

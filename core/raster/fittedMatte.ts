@@ -1,0 +1,19 @@
+import type { Box } from '../geometry'
+
+/** A matte where it can be more than 0: its pixels within `box`, row-major. */
+export interface FittedMatte {
+  box: Box
+  alpha: Float32Array
+}
+
+/** Pixels of a box. */
+export const sizeOf = (box: Box) => (box.right - box.left) * (box.bottom - box.top)
+
+/** Pixels over `box`, which lies between the left and right sides of another, put there; rows beyond its ends are dropped. */
+export function putPixels(values: Float32Array, box: Box, { box: whole, alpha }: FittedMatte) {
+  const [width, wholeWidth] = [box.right - box.left, whole.right - whole.left]
+  for (let y = Math.max(box.top, whole.top); y < Math.min(box.bottom, whole.bottom); y++) {
+    const row = (y - box.top) * width
+    alpha.set(values.subarray(row, row + width), (y - whole.top) * wholeWidth + box.left - whole.left)
+  }
+}
