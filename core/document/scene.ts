@@ -18,7 +18,7 @@ export function sceneAt(document: RotoDocument, frame: number, scale = 1): Scene
     const shapes = shapesOf(document, part.id).filter((shape) => isShown(shape, part, frame))
     if (shapes.length) parts.push(scenePart(document, order, part, shapes, frame, scale))
   }
-  return { parts }
+  return { parts, scale }
 }
 
 function scenePart(

@@ -52,7 +52,8 @@ export class CoverageAccumulator {
       const lower = isDown ? i + 2 : i
       let y = pieces[upper + 1]! - top
       let yEnd = pieces[lower + 1]! - top
-      if (yEnd <= 0 || y >= height) continue
+      // A level piece changes the coverage of nothing.
+      if (yEnd <= 0 || y >= height || y === yEnd) continue
       let x = pieces[upper]! - left
       const xLast = pieces[lower]! - left
       if (x >= width && xLast >= width) continue

@@ -88,7 +88,9 @@ function squaredDistances(pieces: BoundaryPieces, box: Box, reach: number): Floa
     if (top > bottom || left > right) continue
     const dx = bx - ax
     const dy = by - ay
-    const inverse = 1 / (dx * dx + dy * dy)
+    const lengthSquared = dx * dx + dy * dy
+    // So short that its square vanishes, a piece is as good as its first end.
+    const inverse = lengthSquared > 1e-30 ? 1 / lengthSquared : 0
     for (let y = top; y <= bottom; y++) {
       const py = y - ay
       for (let x = left, at = y * width + left; x <= right; x++, at++) {

@@ -3,7 +3,8 @@ import { STRIP_HEIGHT } from './piecesByStrip'
 import { CoverageAccumulator } from './accumulate'
 import { isPlainEdge } from './feather'
 import { putPixels, sizeOf, type FittedMatte } from './fittedMatte'
-import { PartBoundaries, subTimesOf, tiedWith, type Scene } from './scene'
+import { latticesOf, type Lattice } from './lattice'
+import { PartBoundaries, type Scene } from './scene'
 import { StripRenderer, type StripRequest } from './strip'
 import { PieceBuffer, type BoundaryPieces } from './union'
 
@@ -27,8 +28,7 @@ export interface RenderOptions {
 /**
  * Alpha of the requested mattes, each on the pixels that its Part can touch within `box`, in their order.
  *
- * Sub-times: one lattice of the open shutter, N = largest sweep in pixels of a Part, what cuts it and what Seams tie it to,
- * 1 to 64. Occlusion is resolved in each sub-time: alpha = mean over k of c_i(u_k) times the product over what stands in
+ * Sub-times: one lattice of the open shutter for all Parts that touch, see {@link latticesOf}. Occlusion is resolved in each sub-time: alpha = mean over k of c_i(u_k) times the product over what stands in
  * front of (1 - c_j(u_k)); a product of blurred mattes would leave a line where two Parts move together.
  */
 export function renderFittedMattes(
@@ -38,6 +38,7 @@ export function renderFittedMattes(
 ): FittedMatte[] | null {
   const buffer = new PieceBuffer()
   const parts = scene.parts.map((part) => new PartBoundaries(part, motionBlur, buffer))
+  const lattices = motionBlur ? latticesOf(parts, scene.scale ?? 1) : null
   const accumulator = new CoverageAccumulator()
   const inStrips: StripRequest[] = []
   const results: FittedMatte[] = []
@@ -51,12 +52,12 @@ export function renderFittedMattes(
     const cuts = ({ part: front }: PartBoundaries) =>
       (request.withHoldouts && front.holdsOut) || front.partitions?.includes(request.partId)
     const fronts = parts.slice(0, index).filter((front) => cuts(front) && boxesOverlap(pixelsOf(front), pixelsOf(part)))
-    const tied = tiedWith(part, parts)
+    const lattice = lattices?.get(part) ?? MID_SHUTTER
     const { groups } = part.part
     if (fronts.length === 0 && groups.length === 1 && isPlainEdge(groups[0]!.edge)) {
       if (isCancelled?.()) return null
-      renderPlain(part, subTimesOf(tied), own, accumulator, result.alpha)
-    } else inStrips.push({ part, tied, fronts, out: result })
+      renderPlain(part, part.isStill ? 1 : lattice.count, own, accumulator, result.alpha)
+    } else inStrips.push({ part, lattice, fronts, out: result })
   }
   if (inStrips.length === 0) return results
   const strips = new StripRenderer(box, accumulator)
@@ -82,6 +83,8 @@ export function renderMattes(
     return alpha
   })
 }
+
+const MID_SHUTTER: Lattice = { count: 1 }
 
 const NOTHING: Box = { left: 0, top: 0, right: 0, bottom: 0 }
 

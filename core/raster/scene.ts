@@ -26,26 +26,8 @@ export interface ScenePart {
 /** Parts of one frame, nearest first. */
 export interface Scene {
   parts: ScenePart[]
-}
-
-export const MOST_SUB_TIMES = 64
-
-/** Sub-times that Parts seen together need: one a pixel of the largest sweep, the same in a preview and in a hand-off. */
-export function subTimesOf(parts: readonly PartBoundaries[]): number {
-  const sweep = Math.max(...parts.map((part) => part.sweep))
-  return Math.min(MOST_SUB_TIMES, Math.max(1, Math.ceil(sweep)))
-}
-
-/**
- * A Part with all that Seams tie it to, from one to the next: their mattes add up to one only when all are taken at the
- * same sub-times, also where each is rendered by itself.
- */
-export function tiedWith(part: PartBoundaries, parts: readonly PartBoundaries[]): PartBoundaries[] {
-  const areTied = ({ part: a }: PartBoundaries, { part: b }: PartBoundaries) =>
-    a.partitions?.includes(b.id) || b.partitions?.includes(a.id)
-  const found = [part]
-  for (const one of found) found.push(...parts.filter((other) => !found.includes(other) && areTied(one, other)))
-  return found
+  /** Target pixels per plate pixel; missing: 1. */
+  scale?: number
 }
 
 /** Where a sweep is measured. */

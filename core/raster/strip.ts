@@ -2,13 +2,14 @@ import type { Box } from '../geometry'
 import type { CoverageAccumulator } from './accumulate'
 import { edgeReach, featheredAlpha, isPlainEdge } from './feather'
 import { putPixels, sizeOf, type FittedMatte } from './fittedMatte'
-import { subTimesOf, type PartBoundaries } from './scene'
+import type { Lattice } from './lattice'
+import type { PartBoundaries } from './scene'
 
 /** A matte to be written: the Part, what is cut out of it, and the pixels it goes to. */
 export interface StripRequest {
   part: PartBoundaries
-  /** Itself and what Seams tie it to. */
-  tied: readonly PartBoundaries[]
+  /** Shared by all Parts that touch, so by what is in front as well. */
+  lattice: Lattice
   fronts: readonly PartBoundaries[]
   out: FittedMatte
 }
@@ -56,12 +57,13 @@ export class StripRenderer {
       if (fronts.length === 0) this.renderAlone(request, box)
       else withFronts.push({ request, box, fronts, sum: this.takeCleared(sizeOf(box)) })
     }
-    // What others need must not change the sub-times of a tied Part, whose neighbour may be rendered by itself.
-    const isTied = ({ request }: CutRequest) => request.tied.length > 1
-    const countOf = ({ request, fronts }: CutRequest) => subTimesOf([...request.tied, ...fronts])
-    const untied = withFronts.filter((one) => !isTied(one))
-    if (untied.length > 0) this.renderCut(untied, Math.max(...untied.map(countOf)), boxOf)
-    for (const one of withFronts.filter(isTied)) this.renderCut([one], countOf(one), boxOf)
+    const byLattice = new Map<Lattice, CutRequest[]>()
+    for (const one of withFronts) {
+      const alike = byLattice.get(one.request.lattice)
+      if (alike) alike.push(one)
+      else byLattice.set(one.request.lattice, [one])
+    }
+    for (const [{ count }, alike] of byLattice) this.renderCut(alike, count, boxOf)
   }
 
   /** Means over the open shutter of Parts that others cut, all at the same sub-times. */
@@ -89,8 +91,8 @@ export class StripRenderer {
   }
 
   /** Mean over the open shutter of one Part that nothing cuts. */
-  private renderAlone({ part, tied, out }: StripRequest, box: Box) {
-    const count = subTimesOf(tied)
+  private renderAlone({ part, lattice, out }: StripRequest, box: Box) {
+    const count = part.isStill ? 1 : lattice.count
     const size = sizeOf(box)
     const sum = this.takeCleared(size)
     const alpha = this.take(size)

@@ -3,10 +3,10 @@ import type { BoundaryPieces, PieceBuffer } from './boundaryPieces'
 /**
  * Boundary of what directed edges wind round at all, swept in scan beams between consecutive end and crossing heights
  * (Vatti, "A generic solution to polygon clipping", CACM 1992): inside a beam no two edges cross, so the edges where the
- * winding changes between zero and non-zero are the boundary. No special cases, and always closed: what begins in a beam
- * ends in it.
+ * winding changes between zero and non-zero are the boundary. Between two beams the level boundary is where one is filled
+ * and the other is not. No special cases, and always closed: what begins in a beam ends in it.
  *
- * @param edges  x0, y0, x1, y1 of each, running down or up; together they form closed loops, in any order
+ * @param edges  x0, y0, x1, y1 of each; together they form closed loops, in any order. Level ones follow from the others
  */
 export function pushUnionBySweep(edges: BoundaryPieces, out: PieceBuffer) {
   sweep(edgesByHeight(edges), out)
@@ -31,6 +31,7 @@ function sweep(edges: Edge[], pieces: PieceBuffer) {
   if (edges.length === 0) return
   const heights = distinctHeights(edges)
   const active: Edge[] = []
+  const levels = new LevelBoundary(pieces)
   let next = 0
   for (let beam = 0; beam + 1 < heights.length; beam++) {
     const top = heights[beam]!
@@ -42,21 +43,64 @@ function sweep(edges: Edge[], pieces: PieceBuffer) {
     }
     active.length = kept
     for (; next < edges.length && edges[next]!.top <= top; next++) active.push(edges[next]!)
-    if (active.length === 0) continue
+    if (active.length === 0) {
+      levels.step(active, top)
+      continue
+    }
     const cuts = crossingHeights(active, top, bottom)
     let from = top
     for (let c = 0; c <= cuts.length; c++) {
       const to = c < cuts.length ? cuts[c]! : bottom
-      if (to > from) assignRoles(active, from, to, pieces)
+      if (to > from) {
+        assignRoles(active, from, to, pieces)
+        levels.step(active, from)
+      }
       from = to
     }
   }
+  const end = heights[heights.length - 1]!
   for (const edge of active) finish(edge, edge.bottom, pieces)
+  levels.step([], end)
+}
+
+/** Spans shorter than this come from rounding: the same edge's place, or a crossing's, worked out twice. */
+const LEAST_SPAN = 1e-9
+
+/** The level boundary: at each height, where the sub-beams above and below it are not filled alike. */
+class LevelBoundary {
+  /** Edges that bound the filling of the sub-beam above, from left to right: in, out, in, out ... */
+  private above: Edge[] = []
+
+  constructor(private readonly pieces: PieceBuffer) {}
+
+  /** @param active  edges of the sub-beam that begins at `y`, in their order there, with their roles */
+  step(active: readonly Edge[], y: number) {
+    const below = active.filter((edge) => edge.role !== 0)
+    const { above } = this
+    this.above = below
+    if (above.length === below.length && above.every((edge, i) => edge === below[i])) return
+    let [i, j, from] = [0, 0, -Infinity]
+    while (i < above.length || j < below.length) {
+      const xAbove = i < above.length ? positionAt(above[i]!, y) : Infinity
+      const xBelow = j < below.length ? positionAt(below[j]!, y) : Infinity
+      const to = Math.min(xAbove, xBelow)
+      // An odd count of bounds passed means filled.
+      const [isFilledAbove, isFilledBelow] = [i % 2 === 1, j % 2 === 1]
+      if (isFilledAbove !== isFilledBelow && to - from > LEAST_SPAN) {
+        if (isFilledBelow) this.pieces.push(to, y, from, y)
+        else this.pieces.push(from, y, to, y)
+      }
+      if (xAbove <= xBelow) i++
+      else j++
+      from = to
+    }
+  }
 }
 
 function edgesByHeight(pieces: BoundaryPieces): Edge[] {
   const edges: Edge[] = []
   for (let i = 0; i < pieces.length; i += 4) {
+    if (pieces[i + 3]! === pieces[i + 1]!) continue
     const down = pieces[i + 3]! > pieces[i + 1]!
     const upper = down ? i : i + 2
     const lower = down ? i + 2 : i
@@ -126,21 +170,34 @@ function sortByPosition(active: Edge[]) {
   }
 }
 
+/** Edges nearer to each other than this, in pixels, stand at one place: between them lies nothing, filled or not. */
+const SAME_PLACE = 1e-9
+
 function assignRoles(active: Edge[], top: number, bottom: number, pieces: PieceBuffer) {
   const middle = (top + bottom) / 2
   for (const edge of active) edge.at = positionAt(edge, middle)
   sortByPosition(active)
   let winding = 0
-  for (const edge of active) {
+  for (let i = 0; i < active.length;) {
     const before = winding
-    winding += edge.direction
-    const role = before === 0 ? 1 : winding === 0 ? -1 : 0
-    if (role !== edge.role) {
-      finish(edge, top, pieces)
-      edge.role = role
-      edge.roleSince = top
+    const first = i
+    for (; i < active.length && active[i]!.at - active[first]!.at < SAME_PLACE; i++) winding += active[i]!.direction
+    const role = before === 0 && winding !== 0 ? 1 : before !== 0 && winding === 0 ? -1 : 0
+    // Of edges at one place a single one bounds the filling: that which did so before, if any.
+    let bounding = -1
+    if (role !== 0) {
+      bounding = first
+      for (let j = first; j < i; j++) if (active[j]!.role === role) bounding = j
     }
+    for (let j = first; j < i; j++) setRole(active[j]!, j === bounding ? role : 0, top, pieces)
   }
+}
+
+function setRole(edge: Edge, role: number, y: number, pieces: PieceBuffer) {
+  if (role === edge.role) return
+  finish(edge, y, pieces)
+  edge.role = role
+  edge.roleSince = y
 }
 
 /** Emits what the edge bounded since its role began. */

@@ -1,0 +1,133 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { translation } from '../geometry'
+import { homogeneousOutline } from '../spline'
+import { shutterTime, type Shutter } from '../timing'
+import type { EdgeProfile } from './feather'
+import { renderMattes } from './renderMattes'
+import type { ScenePart } from './scene'
+
+/**
+ * Mattes that a compositor adds up: at every sub-time Parts that cut one another are disjoint (Porter & Duff 1984), so
+ * their means may pass one only when they are taken at different sub-times.
+ */
+const [width, height] = [72, 56]
+const box = { left: 0, top: 0, right: width, bottom: height }
+const PLAIN: EdgeProfile = { innerFeather: 0, outerFeather: 0, grow: 0 }
+
+interface Mover {
+  corners: number[]
+  /** Plate pixels a frame, of all corners, or of each. */
+  velocities: [number, number][]
+  shutter: Shutter
+  edge: EdgeProfile
+}
+
+function partOf(id: string, mover: Mover, holdsOut: boolean, scale = 1): ScenePart {
+  const { corners, velocities, shutter, edge } = mover
+  const outlinesAt = (u: number) => {
+    const time = shutterTime(0, shutter, u)
+    const points = new Float64Array(corners.length * 5)
+    for (let i = 0; i < corners.length; i += 2) {
+      const [vx, vy] = velocities[i / 2 < velocities.length ? i / 2 : 0]!
+      points[i * 5] = (corners[i]! + vx * time) * scale
+      points[i * 5 + 1] = (corners[i + 1]! + vy * time) * scale
+    }
+    return [homogeneousOutline(points, 10, translation(0, 0))]
+  }
+  const scaled = { innerFeather: edge.innerFeather * scale, outerFeather: edge.outerFeather * scale, grow: edge.grow * scale } // prettier-ignore
+  return { id, holdsOut, groups: [{ edge: scaled, opacity: 1, outlinesAt }] }
+}
+
+const rectangle = (left: number, top: number, right: number, bottom: number) =>
+  [left, top, right, top, right, bottom, left, bottom] // prettier-ignore
+
+/** Even over the range: fc.double is even over exponents, so that most of its numbers are next to nothing. */
+const number = (min: number, max: number) =>
+  fc.integer({ min: min * 1000, max: max * 1000 }).map((thousandths) => thousandths / 1000)
+const speed = number(-40, 40)
+const movers = fc.record<Mover>({
+  // Big enough to overlap: a frame's figure, not scattered splinters.
+  corners: fc.tuple(number(-10, 30), number(-10, 20), number(40, 80), number(30, 60), number(-9, 9))
+    .map(([left, top, right, bottom, lean]) => [left + lean, top, right + lean, top + lean, right - lean, bottom, left - lean, bottom - lean]),
+  velocities: fc.array(fc.tuple(speed, speed), { minLength: 1, maxLength: 1 }),
+  shutter: fc.constantFrom({ angle: 180, phase: -90 }, { angle: 360, phase: -180 }, { angle: 60, phase: 0 }, { angle: 0, phase: 0 }),
+  edge: fc.constantFrom<EdgeProfile>(PLAIN, { innerFeather: 2, outerFeather: 3, grow: 0 }, { innerFeather: 0, outerFeather: 1, grow: 1.5 }),
+}) // prettier-ignore
+
+describe('one lattice of sub-times for Parts that touch', () => {
+  it('two rectangles that move 4 and 20 px, each rendered with holdouts by itself, add up to at most one', () => {
+    const shutter = { angle: 180, phase: -90 }
+    const front = { corners: rectangle(10.3, 5, 34.3, 40), velocities: [[8, 0]], shutter, edge: PLAIN } as Mover
+    const behind = { corners: rectangle(20, 12, 60, 50), velocities: [[40, 0]], shutter, edge: PLAIN } as Mover
+    const scene = { parts: [partOf('front', front, true), partOf('behind', behind, true)] }
+    const render = (partId: string) =>
+      renderMattes(scene, [{ partId, withHoldouts: true }], { box, motionBlur: true })![0]!
+    expect(largestSum([render('front'), render('behind')])).toBeLessThanOrEqual(1 + 1e-5)
+  })
+
+  it('in any scene, whatever is asked for together and whichever stretch of the picture', () => {
+    fc.assert(
+      fc.property(
+        fc.array(movers, { minLength: 2, maxLength: 5 }),
+        fc.array(fc.boolean(), { minLength: 5, maxLength: 5 }),
+        fc.integer({ min: 1, max: height - 1 }),
+        (all, alone, cut) => {
+          const parts = all.map((mover, i) => partOf(`p${i}`, mover, i + 1 < all.length))
+          const scene = { parts }
+          const requests = parts.map(({ id }) => ({ partId: id, withHoldouts: true }))
+          const groups = [requests.filter((_, i) => !alone[i]), ...requests.filter((_, i) => alone[i]).map((r) => [r])]
+          const mattes = groups
+            .filter((group) => group.length > 0)
+            .flatMap((group, g) => {
+              // One request in the whole picture, the next in two stretches of it.
+              if (g % 2 === 0) return renderMattes(scene, group, { box, motionBlur: true })!
+              const [upper, lower] = [{ ...box, bottom: cut }, { ...box, top: cut }].map((stretch) => renderMattes(scene, group, { box: stretch, motionBlur: true })!) // prettier-ignore
+              return upper!.map((values, r) => Float32Array.from([...values, ...lower![r]!]))
+            })
+          expect(largestSum(mattes)).toBeLessThanOrEqual(1 + 1e-5)
+        },
+      ),
+      { numRuns: 60, seed: 14, endOnFailure: true },
+    )
+  })
+
+  it('Parts that tile add up to one: the line between them moves alike, their far sides do not', () => {
+    const shutter = { angle: 180, phase: -90 }
+    const left = { corners: rectangle(-30, -40, 30.3, 100), velocities: [[-30, 0], [6, 0], [6, 0], [-30, 0]], shutter, edge: PLAIN } as Mover // prettier-ignore
+    const middle = { corners: rectangle(30.3, -40, 44.6, 100), velocities: [[6, 0], [2, 0], [2, 0], [6, 0]], shutter, edge: PLAIN } as Mover // prettier-ignore
+    const right = { corners: rectangle(44.6, -40, 110, 100), velocities: [[2, 0], [0, 0], [0, 0], [2, 0]], shutter, edge: PLAIN } as Mover // prettier-ignore
+    const scene = { parts: [partOf('left', left, false), partOf('middle', middle, false), partOf('right', right, false)] } // prettier-ignore
+    const mattes = ['left', 'middle', 'right'].map(
+      (partId) => renderMattes(scene, [{ partId, withHoldouts: true }], { box, motionBlur: true })![0]!,
+    )
+    let worst = 0
+    for (let p = 0; p < width * height; p++) {
+      worst = Math.max(worst, Math.abs(mattes.reduce((sum, matte) => sum + matte[p]!, 0) - 1))
+    }
+    expect(worst).toBeLessThan(1e-5)
+  })
+
+  it('a preview of half the size takes the sub-times of the hand-off', () => {
+    const shutter = { angle: 360, phase: -180 }
+    const fast = { corners: rectangle(20, 10, 44, 40), velocities: [[24, 0]], shutter, edge: PLAIN } as Mover
+    const full = renderMattes({ parts: [partOf('a', fast, false)], scale: 1 }, [{ partId: 'a', withHoldouts: true }], { box, motionBlur: true })![0]! // prettier-ignore
+    const small = { left: 0, top: 0, right: width / 2, bottom: height / 2 }
+    const half = renderMattes({ parts: [partOf('a', fast, false, 0.5)], scale: 0.5 }, [{ partId: 'a', withHoldouts: true }], { box: small, motionBlur: true })![0]! // prettier-ignore
+    for (let y = 0; y < small.bottom; y++) {
+      for (let x = 0; x < small.right; x++) {
+        const at = 2 * y * width + 2 * x
+        const mean = (full[at]! + full[at + 1]! + full[at + width]! + full[at + width + 1]!) / 4
+        expect(half[y * small.right + x]).toBeCloseTo(mean, 5)
+      }
+    }
+  })
+})
+
+function largestSum(mattes: readonly Float32Array[]): number {
+  let largest = 0
+  for (let p = 0; p < mattes[0]!.length; p++) {
+    largest = Math.max(largest, mattes.reduce((sum, matte) => sum + matte[p]!, 0)) // prettier-ignore
+  }
+  return largest
+}
