@@ -30,8 +30,8 @@ import { documentOf, testBatch, testPart, testShot, testSubject, withPatches } f
 import { applyToPoint } from '../geometry'
 import { unionBoundary } from '../raster/union'
 import { flattenOutline } from '../spline'
+import { between } from '../testing/between'
 
-const number = (min: number, max: number) => fc.double({ min, max, noNaN: true })
 const figurePlan = RIG_PLANS.find(({ name }) => name === 'figure')!
 const JOINTS: Record<string, [number, number]> = {
   'crown': [640, 80], 'neck': [640, 160], 'hips': [640, 340],
@@ -59,7 +59,7 @@ const distance = (a: readonly number[], b: readonly number[]) => Math.hypot(a[0]
 describe('two bones (law of cosines)', () => {
   it('reach any target within their lengths, keep these and keep the side of the joint', () => {
     fc.assert(
-      fc.property(number(20, 90), number(20, 90), number(-3, 3), number(-3, 3), number(0, 1), number(-3, 3),
+      fc.property(between(20, 90), between(20, 90), between(-3, 3), between(-3, 3), between(0, 1), between(-3, 3),
         (a, b, first, bend, share, to) => {
           const joint = [a * Math.cos(first), a * Math.sin(first)] as const
           const end = [joint[0] + b * Math.cos(first + bend), joint[1] + b * Math.sin(first + bend)] as const
@@ -133,7 +133,7 @@ describe('a figure from its joints', () => {
 
   it('is one piece without a hole at its joints, however its limbs are turned', () => {
     fc.assert(
-      fc.property(number(-1.5, 1.5), number(-1.5, 1.5), (a, b) => {
+      fc.property(between(-1.5, 1.5), between(-1.5, 1.5), (a, b) => {
         const posed = turned(turned(figure, 'near forearm', 1001, a), 'near hand', 1001, b)
         const arm = ['near upper arm', 'near forearm', 'near hand'].map((name) => named(posed, name))
         const areas = arm.flatMap(({ id }) => shapesOf(posed, id).flatMap((shape) => areasAt(posed, shape, 1001)))
@@ -181,7 +181,7 @@ describe('pull', () => {
 
   it('brings the wrist to the pointer, bones as long as before, elbow on its side, shoulder where it was', () => {
     fc.assert(
-      fc.property(number(0, 2 * Math.PI), number(0.25, 0.97), number(-1, 1), (way, share, lean) => {
+      fc.property(between(0, 2 * Math.PI), between(0.25, 0.97), between(-1, 1), (way, share, lean) => {
         const leaning = turned(figure, 'torso', 1010, lean)
         const [shoulder, elbow, wrist] = ['near upper arm', 'near forearm', 'near hand'].map((name) =>
           pivotOnPlate(leaning, named(leaning, name), 1010),
@@ -204,7 +204,7 @@ describe('pull', () => {
 
   it('with bones that may stretch keeps the bend of the arm: all of it turns and grows about the shoulder', () => {
     fc.assert(
-      fc.property(number(0, 2 * Math.PI), number(0.4, 1.8), (way, share) => {
+      fc.property(between(0, 2 * Math.PI), between(0.4, 1.8), (way, share) => {
         const places = (of: RotoDocument) =>
           ['near upper arm', 'near forearm', 'near hand'].map((name) => pivotOnPlate(of, named(of, name), 1010)) as [P, P, P]
         const [shoulder, elbow, wrist] = places(figure)
@@ -265,7 +265,7 @@ describe('bend', () => {
 
   it('takes the elbow to its mirror image across the arm, bones as long as before, shoulder and wrist where they were', () => {
     fc.assert(
-      fc.property(number(-1, 1), number(0.3, 2.5), (lean, angle) => {
+      fc.property(between(-1, 1), between(0.3, 2.5), (lean, angle) => {
         const leaning = turned(turned(figure, 'torso', 1010, lean), 'near forearm', 1010, -angle)
         const [shoulder, elbow, wrist] = placesOf(leaning)
         const image = mirrored(elbow, shoulder, wrist)

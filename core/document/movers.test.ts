@@ -50,6 +50,7 @@ import {
   testTrack,
   withPatches,
 } from './testDocuments'
+import { between } from '../testing/between'
 
 /** Frames 1001 .. 1072 of a track with these channels about (300, 200). */
 function tracked(document: RotoDocument, id: string, channelsOn: (t: number) => number[]): RotoDocument {
@@ -121,7 +122,7 @@ describe('Movers (formulas 5)', () => {
     })
 
     it(`of a ${which}, dropped or replaced exactly, nothing moves beyond 1e-6 px at any time, whatever its strength`, () => {
-      const share = fc.double({ min: 0, max: 1.5, noNaN: true })
+      const share = between(0, 1.5)
       const strengths = fc.record({
         x: share,
         y: share,

@@ -13,6 +13,7 @@ import {
   type Shape,
 } from './index'
 import { documentOf, testPart, testShape, testShot, testSubject, withPatches } from './testDocuments'
+import { between } from '../testing/between'
 
 const TIMES = [1001, 1021, 1041]
 const shapeOf = (document: RotoDocument): Shape => find(document, 'shape', 'sleeve')!
@@ -28,7 +29,7 @@ describe("numbers of a shape's points over time", () => {
         fc.constantFrom(POINT.x, POINT.y),
         fc.constantFrom(...TIMES),
         fc.integer({ min: -5, max: 5 }),
-        fc.double({ min: -500, max: 500, noNaN: true }),
+        between(-500, 500),
         (places, channel, time, by, value) => {
           const document = documentWith()
           const before = shapeOf(document)

@@ -27,6 +27,7 @@ import {
   type RotoDocument,
 } from './index'
 import { documentOf, testPart, testShape, testShot, testSubject, testTrack, withPatches } from './testDocuments'
+import { between } from '../testing/between'
 
 /** An arm in three pieces: pivots at shoulder, elbow and wrist, each carried by the one before. */
 const arm = documentOf([
@@ -42,8 +43,8 @@ const partOf = (document: RotoDocument, id: string): Part => find(document, 'par
 const turned = (document: RotoDocument, id: string, frame: number, angle: number, factor = 1) =>
   withPatches(document, changed(partOf(document, id), frame, poseTurned(angle, factor)))
 
-const angle = fc.double({ min: -3, max: 3, noNaN: true })
-const way = fc.double({ min: -80, max: 80, noNaN: true })
+const angle = between(-3, 3)
+const way = between(-80, 80)
 
 describe('poses of Parts (formulas 4: World_c = World_p . Pose_c)', () => {
   it('a Part turned about its pivot carries its children: the wrist goes round the shoulder', () => {
@@ -56,7 +57,7 @@ describe('poses of Parts (formulas 4: World_c = World_p . Pose_c)', () => {
 
   it('limbs keep their lengths at every time between keys, whatever each joint does', () => {
     fc.assert(
-      fc.property(angle, angle, angle, fc.double({ min: 0, max: 30, noNaN: true }), (a, b, c, t) => {
+      fc.property(angle, angle, angle, between(0, 30), (a, b, c, t) => {
         let moving = turned(turned(arm, 'upper', 1001, 0), 'lower', 1001, 0)
         moving = turned(turned(moving, 'upper', 1020, a), 'lower', 1031, b)
         moving = turned(moving, 'upper', 1031, c)
@@ -91,7 +92,7 @@ describe('poses of Parts (formulas 4: World_c = World_p . Pose_c)', () => {
 
   it('pinned to its parent, the elbow stays on the joint under any poses, and does not let itself be moved', () => {
     fc.assert(
-      fc.property(angle, angle, way, fc.double({ min: 0, max: 30, noNaN: true }), (a, b, dx, t) => {
+      fc.property(angle, angle, way, between(0, 30), (a, b, dx, t) => {
         const pinned = withPatches(arm, pinSet(arm, partOf(arm, 'lower'), 1001, 'parent'))
         let moving = turned(turned(pinned, 'upper', 1001, 0), 'upper', 1031, a)
         moving = withPatches(

@@ -18,8 +18,8 @@ import {
   type RotoDocument,
 } from './index'
 import { documentOf, testPart, testShape, testShot, testSubject, withPatches } from './testDocuments'
+import { between } from '../testing/between'
 
-const number = (min: number, max: number) => fc.double({ min, max, noNaN: true })
 const partOf = (document: RotoDocument): Part => find(document, 'part', 'arm')!
 const bare = documentOf([
   testShot,
@@ -39,7 +39,7 @@ const rotation = (document: RotoDocument, time: number) => poseAt(partOf(documen
 describe('tangents of free length', () => {
   it('a third of the stretch long they make the cubic Hermite curve of their slopes', () => {
     fc.assert(
-      fc.property(number(1, 60), number(-50, 50), number(-50, 50), number(-9, 9), number(-9, 9), number(0, 1),
+      fc.property(between(1, 60), between(-50, 50), between(-50, 50), between(-9, 9), between(-9, 9), between(0, 1),
         (span, from, to, m0, m1, u) => {
           const third = span / 3
           const stretch = { span, from, to, leavingTime: third, leavingValue: m0 * third, arrivingTime: third, arrivingValue: m1 * third }
@@ -52,7 +52,7 @@ describe('tangents of free length', () => {
 
   it('however long, they leave one value for every time and meet both keys', () => {
     fc.assert(
-      fc.property(number(0, 200), number(0, 200), number(-80, 80), number(-80, 80), (a, b, va, vb) => {
+      fc.property(between(0, 200), between(0, 200), between(-80, 80), between(-80, 80), (a, b, va, vb) => {
         const stretch = {
           span: 20,
           from: 3,

@@ -44,6 +44,7 @@ import {
   testTrack,
   withPatches,
 } from './testDocuments'
+import { between } from '../testing/between'
 
 const TIMES = [1001, 1011, 1021, 1041, 1061]
 /** A coat that a track turns and pushes, with five keys of its own. */
@@ -85,7 +86,7 @@ function ways(before: RotoDocument, after: RotoDocument) {
 
 describe('Reach', () => {
   it('one move on the plate: on its frame just that, on other keys the same move in moved space, by its share', () => {
-    const number = (low: number, high: number) => fc.double({ min: low, max: high, noNaN: true })
+    const number = (low: number, high: number) => between(low, high)
     fc.assert(
       fc.property(fc.constantFrom(...reaches), fc.integer({ min: 1001, max: 1072 }), number(-40, 40), number(-40, 40),
         (reach, frame, dx, dy) => {

@@ -41,6 +41,7 @@ import {
   withPatches,
 } from './testDocuments'
 import { POINT_STRIDE } from './objects'
+import { between } from '../testing/between'
 
 /** Two boxes side by side, the coat left, the scarf right, in Parts that tracks move differently. */
 function scene(coatDepth = 1, scarfDepth = 2): RotoDocument {
@@ -111,8 +112,6 @@ function gapAlong(document: RotoDocument, time: number): number {
   const places = shared.flatMap((i) => [0, 0.25, 0.5, 0.75, 1].map((t) => rationalPoint(outline, i, t)))
   return Math.max(...places.map(([x, y]) => Math.min(...dense.map(([u, v]) => Math.hypot(u - x, v - y)))))
 }
-
-const number = (min: number, max: number) => fc.double({ min, max, noNaN: true })
 
 describe('a Seam', () => {
   it('is one line on every frame, whatever moves each shape, with as many points on both sides', () => {
@@ -192,7 +191,7 @@ describe('a Seam', () => {
 
   it('beneath its neighbour the farther matte stays within it: nothing shows beside the two', () => {
     fc.assert(
-      fc.property(number(0, 10), fc.integer({ min: 1001, max: 1010 }), (inner, frame) => {
+      fc.property(between(0, 10), fc.integer({ min: 1001, max: 1010 }), (inner, frame) => {
         const objects = new Map(seamed.objects)
         objects.set('coat', { ...shapeOf(seamed, 'coat'), edge: { innerFeather: inner, outerFeather: 0, grow: 0 } })
         const document = { objects }

@@ -10,17 +10,18 @@ import {
   multiply,
   scaledAt,
 } from './index'
+import { between } from '../testing/between'
 
 const arbitraryHomography = fc
   .tuple(
-    fc.double({ min: -3, max: 3, noNaN: true }),
-    fc.double({ min: 0.3, max: 3, noNaN: true }),
-    fc.double({ min: 0.3, max: 3, noNaN: true }),
-    fc.double({ min: -0.5, max: 0.5, noNaN: true }),
-    fc.double({ min: -200, max: 200, noNaN: true }),
-    fc.double({ min: -200, max: 200, noNaN: true }),
-    fc.double({ min: -3e-4, max: 3e-4, noNaN: true }),
-    fc.double({ min: -3e-4, max: 3e-4, noNaN: true }),
+    between(-3, 3),
+    between(0.3, 3),
+    between(0.3, 3),
+    between(-0.5, 0.5),
+    between(-200, 200),
+    between(-200, 200),
+    between(-3e-4, 3e-4),
+    between(-3e-4, 3e-4),
   )
   .map(([angle, sx, sy, skew, x, y, v1, v2]) =>
     homographyOf([x, y, angle, Math.log(sx), Math.log(sy), skew, v1, v2], 300, 200),
@@ -44,7 +45,7 @@ describe('3x3 matrices', () => {
 describe('channels of a homography', () => {
   it('compose back to the same map', () => {
     fc.assert(
-      fc.property(arbitraryHomography, fc.double({ min: 0.5, max: 2, noNaN: true }), (h, aspect) => {
+      fc.property(arbitraryHomography, between(0.5, 2), (h, aspect) => {
         const again = homographyOf(channelsOf(h, 310, 190, aspect), 310, 190, aspect)
         const expected = scaledAt(h, 310, 190)
         for (const [x, y] of [

@@ -12,11 +12,12 @@ import {
   polygonMask,
   sharpened,
 } from './index'
+import { between } from '../testing/between'
 
 const box = { left: 10, top: 5, width: 40, height: 30 }
 
 const arbitraryPolygon = fc
-  .array(fc.tuple(fc.double({ min: 0, max: 60, noNaN: true }), fc.double({ min: 0, max: 40, noNaN: true })), {
+  .array(fc.tuple(between(0, 60), between(0, 40)), {
     minLength: 3,
     maxLength: 9,
   })

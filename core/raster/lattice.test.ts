@@ -6,6 +6,7 @@ import { shutterTime, type Shutter } from '../timing'
 import type { EdgeProfile } from './feather'
 import { renderMattes } from './renderMattes'
 import type { ScenePart } from './scene'
+import { between } from '../testing/between'
 
 /**
  * Mattes that a compositor adds up: at every sub-time Parts that cut one another are disjoint (Porter & Duff 1984), so
@@ -42,13 +43,10 @@ function partOf(id: string, mover: Mover, holdsOut: boolean, scale = 1): ScenePa
 const rectangle = (left: number, top: number, right: number, bottom: number) =>
   [left, top, right, top, right, bottom, left, bottom] // prettier-ignore
 
-/** Even over the range: fc.double is even over exponents, so that most of its numbers are next to nothing. */
-const number = (min: number, max: number) =>
-  fc.integer({ min: min * 1000, max: max * 1000 }).map((thousandths) => thousandths / 1000)
-const speed = number(-40, 40)
+const speed = between(-40, 40)
 const movers = fc.record<Mover>({
   // Big enough to overlap: a frame's figure, not scattered splinters.
-  corners: fc.tuple(number(-10, 30), number(-10, 20), number(40, 80), number(30, 60), number(-9, 9))
+  corners: fc.tuple(between(-10, 30), between(-10, 20), between(40, 80), between(30, 60), between(-9, 9))
     .map(([left, top, right, bottom, lean]) => [left + lean, top, right + lean, top + lean, right - lean, bottom, left - lean, bottom - lean]),
   velocities: fc.array(fc.tuple(speed, speed), { minLength: 1, maxLength: 1 }),
   shutter: fc.constantFrom({ angle: 180, phase: -90 }, { angle: 360, phase: -180 }, { angle: 60, phase: 0 }, { angle: 0, phase: 0 }),

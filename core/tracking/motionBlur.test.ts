@@ -5,6 +5,7 @@ import type { LumaImage } from '../image'
 import { medianOf } from './median'
 import { streaksOf, type Streak } from './motionBlur'
 import { runTrack, type TrackRun } from './runTrack'
+import { between } from '../testing/between'
 
 const streakOf = (exposing: Parameters<typeof streaksOf>[0], x: number, y: number): Streak => {
   const out: Streak = { x: 0, y: 0, shiftX: 0, shiftY: 0 }
@@ -12,12 +13,12 @@ const streakOf = (exposing: Parameters<typeof streaksOf>[0], x: number, y: numbe
   return out
 }
 
-const speed = fc.double({ min: -30, max: 30, noNaN: true })
+const speed = between(-30, 30)
 
 describe('streaks of an open shutter', () => {
   it('at constant speed are speed times open time, and lie evenly round mid-exposure', () => {
     fc.assert(
-      fc.property(speed, speed, fc.double({ min: 0.1, max: 1, noNaN: true }), (vx, vy, shutter) => {
+      fc.property(speed, speed, between(0.1, 1), (vx, vy, shutter) => {
         const motions = [translation(2 * vx, 2 * vy), translation(vx, vy), identity()] as const
         const streak = streakOf({ shutter, motions, besidePattern: null }, 310, 120)
         expect(streak.x).toBeCloseTo(shutter * vx, 6)
