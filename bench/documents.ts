@@ -1,11 +1,19 @@
-import { applyBatch, find, isConflict, patchesTakenBack, valuesKeyed, replicaOf, shapePointsAt, withLocalEdit, type EditBatch } from '@tender-lasso/core/document' // prettier-ignore
-import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
+import { allOf, applyBatch, batchFromJson, changed, find, isConflict, movedOnPlate, patchesTakenBack, replicaOf, SCHEMA_VERSION, shapePointsAt, toJson, valuesKeyed, withLocalEdit, withPatchesApplied, type EditBatch, type Keying, type Patch, type RotoDocument } from '@tender-lasso/core/document' // prettier-ignore
+import {
+  documentOf,
+  testBatch,
+  testPart,
+  testShape,
+  testShot,
+  testSubject,
+} from '@tender-lasso/core/document/testDocuments'
+import { translation } from '@tender-lasso/core/geometry'
 import { median, type Benchmark } from './benchmark'
 
-/** 300 shapes x 40 keys x 24 points. */
-export function largeDocument() {
+/** 300 shapes x 40 keys x 24 points, or another number of shapes. */
+export function largeDocument(shapeCount = 300) {
   const times = Array.from({ length: 40 }, (_, i) => 1001 + i * 2)
-  const shapes = Array.from({ length: 300 }, (_, i) => testShape(`shape${i}`, `part${i % 30}`, times, 24))
+  const shapes = Array.from({ length: shapeCount }, (_, i) => testShape(`shape${i}`, `part${i % 30}`, times, 24))
   const parts = Array.from({ length: 30 }, (_, i) => testPart(`part${i}`, { depth: i }))
   return documentOf([testShot, testSubject, ...parts, ...shapes])
 }
@@ -28,7 +36,7 @@ export const editLatency: Benchmark = {
         clientSequence: i,
         author: 'bench',
         baseSequence: 0,
-        schemaVersion: 1,
+        schemaVersion: SCHEMA_VERSION,
         label: 'move a point',
         undoes: null,
         patches: valuesKeyed(shape, 1021, values),
@@ -39,5 +47,51 @@ export const editLatency: Benchmark = {
       times.push(performance.now() - start)
     }
     return { value: median(times), unit: 'ms', notes: 'one edit applied and undone on 300 x 40 x 24, in core' }
+  },
+}
+
+/** All shapes moved Everywhere by one step of a drag: every key of each, made and applied. */
+function moveEverywhere(document: RotoDocument, by: number): Patch[] {
+  const how: Keying = { reach: { kind: 'everywhere' }, makesKeys: true, onlyTouched: false }
+  const map = translation(by, -by)
+  return allOf(document, 'shape').flatMap((shape) =>
+    changed(
+      shape,
+      1021,
+      movedOnPlate(document, shape, 1021, () => 1, map),
+      how,
+    ),
+  )
+}
+
+function timeOfMoves(document: RotoDocument): { move: number; submit: number } {
+  const moves: number[] = []
+  const submits: number[] = []
+  for (let i = 1; i <= 25; i++) {
+    const start = performance.now()
+    const shown = withPatchesApplied(document, moveEverywhere(document, i))
+    if (i > 5) moves.push(performance.now() - start)
+    if (shown === document) throw new Error('nothing moved')
+  }
+  for (let i = 1; i <= 5; i++) {
+    // What the server does with it beside its database: read, judge, apply.
+    const text = toJson(testBatch(moveEverywhere(document, i)))
+    const sent = performance.now()
+    const result = applyBatch(document, batchFromJson(JSON.parse(text)))
+    if (isConflict(result)) throw new Error(result.reason)
+    submits.push(performance.now() - sent)
+  }
+  return { move: median(moves), submit: median(submits) }
+}
+
+export const everywhere: Benchmark = {
+  name: 'everywhere',
+  goal: 33,
+  better: 'less',
+  run() {
+    const [some, many] = [timeOfMoves(largeDocument()), timeOfMoves(largeDocument(1000))]
+    const words = (count: number, { move, submit }: typeof some) =>
+      `${count} shapes x 40 keys x 24 points: ${move.toFixed(1)} ms a move, read, judged and applied in ${submit.toFixed(0)} ms`
+    return Promise.resolve({ value: some.move, unit: 'ms', notes: `${words(300, some)}; ${words(1000, many)}` })
   },
 }

@@ -4,7 +4,7 @@ import { closeBrowser } from './application'
 import type { Benchmark } from './benchmark'
 import { dragPoint, largeDocumentOpens, openShot, playback, scrub } from './browser'
 import { demoSurfaces } from './demoSurfaces'
-import { editLatency } from './documents'
+import { editLatency, everywhere } from './documents'
 import { dragMany, evaluate, undo } from './feel'
 import { exportFrames } from './handoff'
 import { planarBlurred } from './blurredPlane'
@@ -35,6 +35,7 @@ const BENCHMARKS: readonly Benchmark[] = [
   exportFrames,
   largeDocumentOpens,
   editLatency,
+  everywhere,
 ]
 
 const [wanted] = process.argv.slice(2)

@@ -110,22 +110,20 @@ export function pointsPasted(
   return shapes.flatMap((shape) => {
     if (!shape.pointIds.some((pointId) => values.has(pointId))) return []
     const worlds = pointWorldsAt(document, shape, frame)
-    return changed(shape, frame, (before) => withPoints(shape, before, values, worlds), how)
+    return changed(shape, frame, (_before, out) => putPoints(shape, values, worlds, out), how)
   })
 }
 
-function withPoints(
+function putPoints(
   shape: Shape,
-  before: Float64Array,
   values: ReadonlyMap<string, Float64Array>,
   worlds: readonly Matrix3[],
-): Float64Array {
-  const out = before.slice()
+  out: Float64Array,
+) {
   shape.pointIds.forEach((pointId, i) => {
     const placed = values.get(pointId)
     if (placed) out.set(mappedPoints(placed, invert(worlds[i]!)), i * POINT_STRIDE)
   })
-  return out
 }
 
 /** Keys from this frame on: on what they were copied from, or on the one thing selected when they come from one. */

@@ -16,7 +16,7 @@ import { hashOf } from './trackPattern'
 import { patchesForSamples } from './trackSamples'
 import { NEW_TRACK_FIELDS, type Combination, type Track, type TrackModel } from './track'
 import { objectAdded } from './edits/objects'
-import { applyPatch, isConflict, type Patch } from './patches'
+import { withPatchesApplied, type Patch } from './patches'
 
 /** The model that so many points determine. */
 export function modelForPoints(count: number): TrackModel {
@@ -79,10 +79,7 @@ export function tracksCombined(
   }
   const patches = patchesForSamples(bare, samplesOfMotion(motion, reference))
   // One object with its samples, so that one patch makes it and one takes it away.
-  const track = patches.reduce<Track>((made, patch) => {
-    const next = applyPatch({ objects: new Map([[made.id, made]]) }, patch)
-    return isConflict(next) ? made : find(next, 'track', made.id)!
-  }, bare)
+  const track = find(withPatchesApplied({ objects: new Map([[bare.id, bare]]) }, patches), 'track', bare.id)!
   return { track, patches: [objectAdded(track)] }
 }
 

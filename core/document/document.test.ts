@@ -2,6 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import {
   applyBatch,
+  batchFromJson,
   cornersSet,
   decodeObjects,
   encodeObject,
@@ -302,5 +303,18 @@ describe('points on every key', () => {
     const far = pointsRemoved(shape, new Set(shape.pointIds.slice(0, 3)))
     expect(far.deviations[0]!.pixels).toBeGreaterThan(1)
     expect(pointsRemoved(shape, new Set(shape.pointIds.slice(0, 5))).patches).toEqual([])
+  })
+})
+
+describe('batches of before', () => {
+  it('schema version 1 had one key in a patch of values: it is lifted, and undone, as one of several', () => {
+    const shape = find(start, 'shape', 'outline')!
+    const [x, y] = shape.keys[0]!.values
+    const patches = [{ kind: 'values', id: 'outline', time: 1001, indices: [0, 1], before: [x, y], after: [5, 6] }]
+    const old = batchFromJson({ ...testBatch([]), schemaVersion: 1, patches })
+    expect(old.patches[0]).toMatchObject({ times: [1001] })
+    const after = withPatches(start, old.patches)
+    expect(Array.from(find(after, 'shape', 'outline')!.keys[0]!.values.slice(0, 2))).toEqual([5, 6])
+    expect(sameDocument(withPatches(after, patchesTakenBack(old)), start)).toBe(true)
   })
 })

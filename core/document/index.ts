@@ -1,3 +1,4 @@
+export * from './bounds'
 export * from './objects'
 export * from './track'
 export type { Interpolation } from '../animation'

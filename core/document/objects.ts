@@ -1,14 +1,15 @@
 import { z } from 'zod'
 import { TANGENT_STRIDE } from '../animation'
 import { FULL_STRENGTH } from '../motion'
-import { finite, frameRange, id, matrix, name, numbers, pixelAspect, point, wholeFrame } from './fields'
-import { trackSchema } from './track'
+import { BOUNDS } from './bounds'
+import { finite, frameRange, id, matrix, name, numbers, pixelAspect, point, wholeFrame, words } from './fields'
+import { liftedTrack, trackSchema } from './track'
 
 /**
  * The roto document: one per shot, a flat map of small objects, each stored and compared by itself.
  * Numbers that come by the thousand are Float64Array, everything else is plain JSON.
  */
-export const SCHEMA_VERSION = 1
+export const SCHEMA_VERSION = 2
 
 /** Numbers of one control point within a key: see {@link POINT}. */
 export const POINT_STRIDE = 10
@@ -32,11 +33,11 @@ const shutter = z.object({ angle: z.number().min(0).max(720), phase: z.number().
 export const interpolationSchema = z.enum(['linear', 'smooth', 'ease', 'hold'])
 
 export const keySchema = z.object({
-  time: z.number().min(-1e7).max(1e7),
+  time: z.number().min(-BOUNDS.frame).max(BOUNDS.frame),
   interpolation: interpolationSchema,
   values: numbers,
   /** Of a shape: the points that this key holds; the others run on between their own keys. Missing: all. */
-  touched: z.array(id).min(1).optional(),
+  touched: z.array(id).min(1).max(BOUNDS.points).optional(),
   /** Of a pose: tangents over time that were set by hand, TANGENT_STRIDE numbers a channel. */
   tangents: numbers.optional(),
 })
@@ -48,7 +49,10 @@ export const shotSchema = z.object({
   height: z.number().int().positive().max(16384),
   pixelAspect,
   range: frameRange,
-  rate: z.object({ numerator: z.number().int().positive(), denominator: z.number().int().positive() }),
+  rate: z.object({
+    numerator: z.number().int().positive().max(1_000_000),
+    denominator: z.number().int().positive().max(100_000),
+  }),
   shutter,
 })
 
@@ -85,7 +89,7 @@ const moverSchema = z.object({
 const carrierSchema = z.object({
   firstFrame: wholeFrame,
   matrices: numbers,
-  present: z.array(z.union([z.literal(0), z.literal(1)])),
+  present: z.array(z.union([z.literal(0), z.literal(1)])).max(BOUNDS.stretch),
   pivot: point,
   pixelAspect: pixelAspect.default(1),
   referenceFrame: wholeFrame,
@@ -106,6 +110,7 @@ const pinSchema = z.discriminatedUnion('to', [
     keys: z
       .array(z.object({ frame: wholeFrame, place: point }))
       .min(1)
+      .max(BOUNDS.keys)
       .refine((keys) => keys.every((k, i) => i === 0 || keys[i - 1]!.frame < k.frame), 'places out of order'),
   }),
   trackedPlace,
@@ -115,15 +120,46 @@ const pinSchema = z.discriminatedUnion('to', [
 const shapePivotSchema = z.discriminatedUnion('to', [z.object({ to: z.literal('shape'), place: point }), trackedPlace])
 
 /** What can be moved by a track in place of inherited motion. Carriers: oldest first, each acts on the earlier ones. */
-const movedFields = { mover: moverSchema.nullable(), carriers: z.array(carrierSchema) }
+const carriers = z.array(carrierSchema).max(100)
+const movedFields = { mover: moverSchema.nullable(), carriers }
 
 /** Points of a shape that a track moves otherwise than the shape. */
-const movedPointsSchema = z.object({ pointIds: z.array(id).min(1), ...movedFields })
+const movedPointsSchema = z.object({ pointIds: z.array(id).min(1).max(BOUNDS.points), ...movedFields })
 
 /** Numbers of a key of a Part's pose: the way of the pivot and turn and size about it, in the space that carries it. */
 export const POSE_STRIDE = 5
 /** x, y: pixels; rotation: radians of square pixels, not wrapped; scales: natural logarithms. */
 export const POSE = { x: 0, y: 1, rotation: 2, logScaleX: 3, logScaleY: 4 } as const
+
+/** Why a key cannot be one of a pose, or null. */
+export function misfitOfPoseKey(key: KeyNumbers): string | null {
+  if (key.values.length !== POSE_STRIDE) return 'a pose has five numbers'
+  if (key.touched) return 'a key of a pose holds no points'
+  if (key.tangents && key.tangents.length !== POSE_STRIDE * TANGENT_STRIDE) return 'a pose has two tangents a number'
+  return null
+}
+
+/** Why a key cannot be one of a shape with these points, or null. */
+export function misfitOfShapeKey(points: ReadonlySet<string>, key: KeyNumbers): string | null {
+  if (key.values.length !== points.size * POINT_STRIDE) return 'key of another length'
+  if (key.touched?.some((one) => !points.has(one))) return 'a key holds points that the shape does not have'
+  return null
+}
+
+type KeyNumbers = z.infer<typeof keySchema>
+
+function reportMisfits(
+  keys: readonly KeyNumbers[],
+  misfitOf: (key: KeyNumbers) => string | null,
+  context: z.RefinementCtx,
+) {
+  for (const key of keys) {
+    const message = misfitOf(key)
+    if (message === null) continue
+    context.addIssue({ code: 'custom', message })
+    return
+  }
+}
 
 export const partSchema = z.object({
   kind: z.literal('part'),
@@ -137,6 +173,7 @@ export const partSchema = z.object({
   /** Other depths from some frames on, each until the next. */
   depthKeys: z
     .array(z.object({ frame: wholeFrame, depth: finite }))
+    .max(BOUNDS.keys)
     .default([])
     .refine((keys) => keys.every((k, i) => i === 0 || keys[i - 1]!.frame < k.frame), 'depths out of order'),
   pivot: point,
@@ -145,12 +182,9 @@ export const partSchema = z.object({
   /** Keys of the pose; none: the Part is where what carries it puts it. */
   keys: z
     .array(keySchema)
+    .max(BOUNDS.keys)
     .default([])
-    .refine((keys) => keys.every((k) => k.values.length === POSE_STRIDE), 'a pose has five numbers')
-    .refine(
-      (keys) => keys.every((k) => !k.tangents || k.tangents.length === POSE_STRIDE * TANGENT_STRIDE),
-      'a pose has two tangents a number',
-    )
+    .superRefine((keys, context) => reportMisfits(keys, misfitOfPoseKey, context))
     .refine((keys) => keys.every((k, i) => i === 0 || keys[i - 1]!.time < k.time), 'keys out of order'),
   holdsOut: z.boolean(),
   visible: z.boolean(),
@@ -174,9 +208,9 @@ export const shapeSchema = z
     /** Between keys: every coordinate by itself, or the turn and size of the outline and of its tangents. */
     between: z.enum(['coordinates', 'turning']).default('coordinates'),
     life: frameRange.nullable().default(null),
-    pointIds: z.array(id).min(2).max(4096),
+    pointIds: z.array(id).min(2).max(BOUNDS.points),
     /** Per point: a corner has free tangents, a smooth point has both on one line. */
-    corners: z.array(z.boolean()),
+    corners: z.array(z.boolean()).max(BOUNDS.points),
     edge: z.object({
       innerFeather: z.number().min(0).max(1000),
       outerFeather: z.number().min(0).max(1000),
@@ -185,15 +219,20 @@ export const shapeSchema = z
     opacity: z.number().min(0).max(1),
     visible: z.boolean(),
     mover: moverSchema.nullable().default(null),
-    carriers: z.array(carrierSchema).default([]),
-    movedPoints: z.array(movedPointsSchema).default([]),
+    carriers: carriers.default([]),
+    movedPoints: z.array(movedPointsSchema).max(BOUNDS.points).default([]),
     /** null: the middle of what is selected. */
     pivot: shapePivotSchema.nullable().default(null),
-    keys: z.array(keySchema).min(1),
+    keys: z.array(keySchema).min(1).max(BOUNDS.keys),
   })
   .refine((s) => s.corners.length === s.pointIds.length, 'one corner flag a point')
   .refine((s) => new Set(s.pointIds).size === s.pointIds.length, 'point ids repeat')
-  .refine((s) => s.keys.every((k) => k.values.length === s.pointIds.length * POINT_STRIDE), 'key of another length')
+  .superRefine((s, context) => {
+    const points = new Set(s.pointIds)
+    reportMisfits(s.keys, (key) => misfitOfShapeKey(points, key), context)
+    if (s.movedPoints.some((moved) => moved.pointIds.some((one) => !points.has(one))))
+      context.addIssue({ code: 'custom', message: "points that a track moves are not the shape's" })
+  })
   .refine((s) => s.keys.every((k, i) => i === 0 || s.keys[i - 1]!.time < k.time), 'keys out of order')
 
 /**
@@ -206,7 +245,10 @@ export const seamSchema = z
     id,
     ownerId: id,
     borrowerId: id,
-    pairs: z.array(z.object({ owner: id, borrower: id })).min(1),
+    pairs: z
+      .array(z.object({ owner: id, borrower: id }))
+      .min(1)
+      .max(BOUNDS.points),
   })
   .refine((seam) => seam.ownerId !== seam.borrowerId, 'a shape cannot be tied to itself')
   .refine((seam) => new Set(seam.pairs.map((p) => p.owner)).size === seam.pairs.length, 'owner points repeat')
@@ -224,23 +266,27 @@ export const versionSchema = z.object({
   id,
   name,
   /** Place in the log: the document as it was after that batch. */
-  sequence: z.number().int().min(0),
-  author: z.string().min(1).max(120),
+  sequence: z.number().int().min(0).max(BOUNDS.sequence),
+  author: words(120),
   /** When it was kept, ISO 8601. */
   at: z.iso.datetime(),
 })
 
-export const objectSchema = z.union([
-  shotSchema,
-  subjectSchema,
-  partSchema,
-  shapeSchema,
-  trackSchema,
-  bookmarkSchema,
-  versionSchema,
-  seamSchema,
-  guideSchema,
-])
+/** Kinds are told apart first: an object is looked at by its own schema alone. */
+export const objectSchema = z.preprocess(
+  liftedTrack,
+  z.discriminatedUnion('kind', [
+    shotSchema,
+    subjectSchema,
+    partSchema,
+    shapeSchema,
+    trackSchema,
+    bookmarkSchema,
+    versionSchema,
+    seamSchema,
+    guideSchema,
+  ]),
+)
 
 export type Key = z.infer<typeof keySchema>
 export type Shot = z.infer<typeof shotSchema>

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { applyToPoint } from '../geometry'
 import {
-  applyPatch,
+  applyPatches,
   changed,
   find,
   interpolationSet,
@@ -194,6 +194,6 @@ describe('pose keys', () => {
     const [patch] = changed(partOf(arm, 'upper'), 1001, poseTurned(0.1))
     if (patch?.kind !== 'key') throw new Error('a first key was expected')
     const short = { ...patch, after: { ...patch.after!, values: new Float64Array(3) } }
-    expect(isConflict(applyPatch(arm, short))).toBe(true)
+    expect(isConflict(applyPatches(arm, [short]))).toBe(true)
   })
 })

@@ -1,5 +1,6 @@
 import { z } from 'zod'
-import { finite, frameRange, id, matrix, name, numbers, pixelAspect, point, polygon, wholeFrame } from './fields'
+import { BOUNDS } from './bounds'
+import { finite, frameRange, id, matrix, name, notes, numbers, pixelAspect, point, polygon, sampleNumbers, wholeFrame } from './fields' // prettier-ignore
 
 /** Frames of a track are stored in blocks, so that an edit of one stretch does not carry the whole track. */
 export const BLOCK_FRAMES = 32
@@ -58,13 +59,16 @@ export const DEFAULT_LOOK: z.infer<typeof lookSchema> = {
 const leaveOutOutline = z.object({
   kind: z.literal('outline'),
   rides: z.boolean(),
-  keys: z.array(z.object({ frame: wholeFrame, outline: polygon })).min(1),
+  keys: z
+    .array(z.object({ frame: wholeFrame, outline: polygon }))
+    .min(1)
+    .max(BOUNDS.keys),
 })
 /** A Part that stands in front: its outlines, over its shutter, with a margin. */
 const leaveOutPart = z.object({ kind: z.literal('part'), partId: id })
 
 /** Another pattern from `frame` on, away from the reference frame; `matrix` is the track's motion there. */
-const referenceSchema = z.object({ frame: wholeFrame, outlines: z.array(polygon).min(1), matrix })
+const referenceSchema = z.object({ frame: wholeFrame, outlines: z.array(polygon).min(1).max(BOUNDS.list), matrix })
 
 /** A stretch without picture evidence: channels about the pivot run from one frame to the other with these slopes. */
 const bridgeSchema = z.object({
@@ -91,11 +95,26 @@ const smoothingSchema = z.object({
 const combinationSchema = z.enum(['average', 'join', 'points'])
 
 /** Tracks stored before had one region and nothing of what has come since. */
-function lifted(value: unknown): unknown {
+export function liftedTrack(value: unknown): unknown {
   if (typeof value !== 'object' || value === null || !('region' in value)) return value
+  if (!('kind' in value) || value.kind !== 'track') return value
   const { region, ...former } = value
   return { ...NEW_TRACK_FIELDS, ...former, outlines: [region] }
 }
+
+/** Place of a block: its frames are index * BLOCK_FRAMES and those behind it. */
+export const blockIndex = z
+  .number()
+  .int()
+  .min(-BOUNDS.frame / BLOCK_FRAMES)
+  .max(BOUNDS.frame / BLOCK_FRAMES)
+
+/** All numbers of a block, in today's layout. */
+export const blockValues = sampleNumbers
+  .transform(liftedBlock)
+  .refine((values) => values.length === BLOCK_FRAMES * SAMPLE_STRIDE, 'a block of another length')
+
+const finiteStamp = z.number().min(0).max(BOUNDS.sample)
 
 /** Fields of a track that nobody has touched yet. */
 export const NEW_TRACK_FIELDS = {
@@ -118,46 +137,46 @@ export const NEW_TRACK_FIELDS = {
   pixelAspect: 1,
 } satisfies Partial<Track>
 
-export const trackSchema = z.preprocess(
-  lifted,
-  z.object({
-    kind: z.literal('track'),
-    id,
-    name,
-    surface: z.enum(['plane', 'point']),
-    model: trackModelSchema,
-    order: finite,
-    referenceFrame: wholeFrame,
-    /** Closed polygons in plate pixels of the reference frame; where two lie over one another is a hole (even-odd). */
-    outlines: z.array(polygon).min(1),
-    /** Where a point's pattern is looked for: left, top, right, bottom from the pattern's own box, plate pixels. */
-    search: z.tuple([finite, finite, finite, finite]),
-    leaveOut: z.array(z.union([leaveOutOutline, leaveOutPart])),
-    references: z.array(referenceSchema),
-    patternUpdate: z.object({ when: z.enum(['first', 'every', 'weak']), below: z.number().min(0).max(1) }),
-    look: lookSchema,
-    minimumMatch: z.number().min(0).max(1),
-    /** Pixels by which a frame may miss the one before when tracked back to it; null: not asked. */
-    mostReturnError: z.number().positive().max(100).nullable(),
-    /** Centre about which the motion is split into channels; plate pixels of the reference frame. */
-    pivot: point,
-    /** Width of a pixel over its height, of the plate it was tracked on. */
-    pixelAspect: pixelAspect.default(1),
-    blocks: z.array(z.object({ index: z.number().int(), values: numbers.transform(liftedBlock) })),
-    bridges: z.array(bridgeSchema),
-    /** Another place reported than the one followed; pixels, straight between keys, held outside. */
-    offset: z.array(offsetKeySchema),
-    smoothing: smoothingSchema.nullable(),
-    /** Index into the set of hues; null: the hue of what it moves. */
-    hue: z.number().int().min(0).max(7).nullable(),
-    notes: z.string().max(4000),
-    locked: z.boolean(),
-    visible: z.boolean(),
-    archived: z.boolean(),
-    /** For a track computed from others: how, from which, and the stamp of what they were. */
-    madeFrom: z.object({ how: combinationSchema, trackIds: z.array(id), stamp: z.number() }).nullable(),
-  }),
-)
+export const trackSchema = z.object({
+  kind: z.literal('track'),
+  id,
+  name,
+  surface: z.enum(['plane', 'point']),
+  model: trackModelSchema,
+  order: finite,
+  referenceFrame: wholeFrame,
+  /** Closed polygons in plate pixels of the reference frame; where two lie over one another is a hole (even-odd). */
+  outlines: z.array(polygon).min(1).max(BOUNDS.list),
+  /** Where a point's pattern is looked for: left, top, right, bottom from the pattern's own box, plate pixels. */
+  search: z.tuple([finite, finite, finite, finite]),
+  leaveOut: z.array(z.discriminatedUnion('kind', [leaveOutOutline, leaveOutPart])).max(BOUNDS.list),
+  references: z.array(referenceSchema).max(BOUNDS.list),
+  patternUpdate: z.object({ when: z.enum(['first', 'every', 'weak']), below: z.number().min(0).max(1) }),
+  look: lookSchema,
+  minimumMatch: z.number().min(0).max(1),
+  /** Pixels by which a frame may miss the one before when tracked back to it; null: not asked. */
+  mostReturnError: z.number().positive().max(100).nullable(),
+  /** Centre about which the motion is split into channels; plate pixels of the reference frame. */
+  pivot: point,
+  /** Width of a pixel over its height, of the plate it was tracked on. */
+  pixelAspect: pixelAspect.default(1),
+  blocks: z
+    .array(z.object({ index: blockIndex, values: blockValues }))
+    .max(BOUNDS.keys)
+    .refine((blocks) => blocks.every((b, i) => i === 0 || blocks[i - 1]!.index < b.index), 'blocks out of order'),
+  bridges: z.array(bridgeSchema).max(BOUNDS.list),
+  /** Another place reported than the one followed; pixels, straight between keys, held outside. */
+  offset: z.array(offsetKeySchema).max(BOUNDS.keys),
+  smoothing: smoothingSchema.nullable(),
+  /** Index into the set of hues; null: the hue of what it moves. */
+  hue: z.number().int().min(0).max(7).nullable(),
+  notes,
+  locked: z.boolean(),
+  visible: z.boolean(),
+  archived: z.boolean(),
+  /** For a track computed from others: how, from which, and the stamp of what they were. */
+  madeFrom: z.object({ how: combinationSchema, trackIds: z.array(id).max(BOUNDS.list), stamp: finiteStamp }).nullable(),
+})
 
 export type Track = z.infer<typeof trackSchema>
 export type TrackModel = z.infer<typeof trackModelSchema>

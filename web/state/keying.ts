@@ -48,15 +48,17 @@ export function editReaching(label: string, patches: Patch[]): boolean {
   const words = editing.reach === 'here' ? label : `${label}, ${REACH_WORDS[editing.reach].name.toLowerCase()}`
   const isDone = edit(words, patches)
   if (isDone && editing.reach !== 'here') {
-    const count = new Set(patches.map((patch) => (patch.kind === 'object' ? patch.id : `${patch.id} ${timeOf(patch)}`)))
-      .size
+    const count = new Set(patches.flatMap((patch) => timesOf(patch).map((time) => `${patch.id} ${time}`))).size
     say('said', `${words}: ${count} key${count === 1 ? '' : 's'}`)
     if (!editing.isReachLocked) setEditing({ reach: 'here' })
   }
   return isDone
 }
 
-const timeOf = (patch: Patch) => ('time' in patch ? patch.time : '')
+function timesOf(patch: Patch): readonly (number | string)[] {
+  if (patch.kind === 'values') return patch.times
+  return ['time' in patch ? patch.time : '']
+}
 
 const KEPT = ['spanFalloff', 'makesKeys', 'onlyTouched', 'snaps', 'strokeWidth', 'rigPlan'] as const
 /** What the artist last chose; settings of one moment are not kept. */

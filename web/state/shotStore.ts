@@ -1,10 +1,9 @@
 import { create } from 'zustand'
 import {
   allOf,
-  applyPatch,
   EMPTY_DOCUMENT,
   find,
-  isConflict,
+  withPatchesApplied,
   type ChosenKey,
   type Patch,
   type RotoDocument,
@@ -354,12 +353,7 @@ export function edit(label: string, patches: Patch[]): boolean {
 
 /** Shows the document as the gesture under way would leave it. */
 export function preview(patches: Patch[]) {
-  let shown = get().document
-  for (const patch of patches) {
-    const next = applyPatch(shown, patch)
-    if (!isConflict(next)) shown = next
-  }
-  set({ shown })
+  set({ shown: withPatchesApplied(get().document, patches) })
 }
 
 export function undo() {

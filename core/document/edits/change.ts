@@ -1,8 +1,8 @@
 import { poseAt } from '../evaluate'
-import { POINT_STRIDE, type Key, type Keyed } from '../objects'
+import { POINT_STRIDE, type Key, type Keyed, type Shape } from '../objects'
 import type { Patch } from '../patches'
 import { shapePointsAt, wholeKeys } from '../shapePoints'
-import { keyPatch, keySet, valuesSet } from './keyPatches'
+import { ChangedNumbers, keyPatch, keySet } from './keyPatches'
 
 /** Which frames one edit touches: the frame where it is made is always among them. */
 export type Reach =
@@ -23,10 +23,13 @@ export const HERE: Reach = { kind: 'here' }
 export const KEY_HERE: Keying = { reach: HERE, makesKeys: true, onlyTouched: false }
 
 /**
- * What an edit does to the numbers of one key, in the space they are stored in; returns new ones. It knows no time: the
- * same move is applied to every key in reach, to each as it is.
+ * What an edit does to the numbers of one key, in the space they are stored in. It knows no time: the same move is applied
+ * to every key in reach, to each as it is.
+ *
+ * @param values  numbers of the key, not to be written
+ * @param out     the same numbers, to be written over where they change; used again for the next key
  */
-export type KeyedChange = (values: Float64Array) => Float64Array
+export type KeyedChange = (values: Float64Array, out: Float64Array) => void
 
 /** Share of an edit on `frame` that arrives at `time`: 1 in reach, less within a falloff, 0 beyond. */
 export function reachWeight(reach: Reach, frame: number, time: number): number {
@@ -58,33 +61,42 @@ export const keyedValuesAt = (keyed: Keyed, time: number) =>
  */
 export function changed(keyed: Keyed, frame: number, change: KeyedChange, how: Keying = KEY_HERE): Patch[] {
   const whole = keyed.kind === 'shape' ? wholeKeys(keyed) : keyed.keys
-  const patches = whole.flatMap((key, i): Patch[] => {
+  const patches: Patch[] = []
+  const numbers = new ChangedNumbers(keyed)
+  let after = new Float64Array(0)
+  whole.forEach((key, i) => {
     const weight = reachWeight(how.reach, frame, key.time)
-    if (weight === 0) return []
-    const after = change(key.values)
+    if (weight === 0) return
+    if (after.length !== key.values.length) after = new Float64Array(key.values.length)
+    after.set(key.values)
+    change(key.values, after)
     if (weight < 1) for (let n = 0; n < after.length; n++) after[n] = key.values[n]! * (1 - weight) + after[n]! * weight
-    return valuesChanged(keyed, keyed.keys[i]!, key.values, after)
+    const own = keyed.keys[i]!
+    if (!own.touched || keyed.kind === 'part') return numbers.add(own, after)
+    const patch = touchedChanged(keyed, own, key.values, after)
+    if (patch) patches.push(patch)
   })
+  patches.push(...numbers.finished())
   const hasKey = keyed.keys.some((key) => key.time === frame)
   const isAlike = how.reach.kind === 'everywhere' && keyed.keys.length > 0
   if (hasKey || isAlike || !how.makesKeys) return patches
   const before = keyedValuesAt(keyed, frame)
-  const values = change(before)
+  const values = before.slice()
+  change(before, values)
   const touched = how.onlyTouched && keyed.kind === 'shape' ? touchedPoints(keyed.pointIds, before, values) : null
   if (touched?.length === 0) return patches
   const isPart = touched && touched.length < before.length / POINT_STRIDE
   return [...patches, keySet(keyed, frame, values, isPart ? touched : undefined)]
 }
 
-/** Numbers of one key changed; points that it did not hold and that move now are held from then on. */
-function valuesChanged(keyed: Keyed, key: Key, before: Float64Array, after: Float64Array): Patch[] {
-  if (!key.touched || keyed.kind === 'part') return valuesSet(keyed, key, after)
-  const touched = touchedPoints(keyed.pointIds, before, after)
-  if (touched.length === 0) return []
-  const held = [...new Set([...key.touched, ...touched])]
+/** Numbers of a key that holds only some points changed; points that it did not hold and that move now are held from then on. */
+function touchedChanged(shape: Shape, key: Key, before: Float64Array, after: Float64Array): Patch | null {
+  const touched = touchedPoints(shape.pointIds, before, after)
+  if (touched.length === 0) return null
+  const held = [...new Set([...key.touched!, ...touched])]
   const { touched: _, ...rest } = key
-  const isWhole = held.length === keyed.pointIds.length
-  return [keyPatch(keyed, key.time, key, { ...rest, values: after, ...(isWhole ? {} : { touched: held }) })]
+  const isWhole = held.length === shape.pointIds.length
+  return keyPatch(shape, key.time, key, { ...rest, values: after.slice(), ...(isWhole ? {} : { touched: held }) })
 }
 
 function touchedPoints(pointIds: readonly string[], before: Float64Array, after: Float64Array): string[] {

@@ -1,21 +1,64 @@
 import type { Key, Keyed } from '../objects'
 import type { Patch } from '../patches'
 
-/** Numbers of one key, only those that are others now. */
-export function valuesSet(keyed: Keyed, key: Key, values: Float64Array): Patch[] {
-  const indices: number[] = []
-  for (let i = 0; i < values.length; i++) if (values[i] !== key.values[i]) indices.push(i)
-  if (indices.length === 0) return []
-  return [
-    {
-      kind: 'values',
-      id: keyed.id,
-      time: key.time,
-      indices,
-      before: indices.map((i) => key.values[i]!),
-      after: indices.map((i) => values[i]!),
-    },
-  ]
+/**
+ * Gathers the numbers of one object's keys that an edit makes others. Keys of one edit mostly change in the same places:
+ * these go into one patch.
+ */
+export class ChangedNumbers {
+  private readonly patches: Patch[] = []
+  private places = new Int32Array(0)
+  private indices: number[] = []
+  private times: number[] = []
+  /** Room for all the keys that may yet change in these places. */
+  private before = new Float64Array(0)
+  private after = new Float64Array(0)
+
+  constructor(private readonly keyed: Keyed) {}
+
+  add(key: Key, values: Float64Array) {
+    if (this.places.length < values.length) this.places = new Int32Array(values.length)
+    const { places } = this
+    const was = key.values
+    let count = 0
+    for (let i = 0; i < values.length; i++) if (values[i] !== was[i]) places[count++] = i
+    if (count === 0) return
+    if (!this.areTheSame(count)) this.begin(count)
+    const at = this.times.length * count
+    for (let n = 0; n < count; n++) {
+      const i = places[n]!
+      this.before[at + n] = was[i]!
+      this.after[at + n] = values[i]!
+    }
+    this.times.push(key.time)
+  }
+
+  finished(): Patch[] {
+    this.flush()
+    return this.patches
+  }
+
+  private areTheSame(count: number): boolean {
+    if (this.indices.length !== count) return false
+    for (let n = 0; n < count; n++) if (this.indices[n] !== this.places[n]) return false
+    return true
+  }
+
+  private begin(count: number) {
+    this.flush()
+    this.indices = Array.from(this.places.subarray(0, count))
+    this.before = new Float64Array(count * this.keyed.keys.length)
+    this.after = new Float64Array(count * this.keyed.keys.length)
+  }
+
+  private flush() {
+    const { times, indices } = this
+    if (times.length === 0) return
+    const [before, after] = [this.before, this.after].map((numbers) => numbers.subarray(0, times.length * indices.length)) // prettier-ignore
+    this.patches.push({ kind: 'values', id: this.keyed.id, times, indices, before: before!, after: after! })
+    this.times = []
+    this.indices = []
+  }
 }
 
 /** A new key, which runs on as the one before it does. */

@@ -5,7 +5,7 @@ import { keyPatch, keySet } from './keyPatches'
 
 /** What is keyed becomes `values` on one frame: a key is made, or the touched numbers of the key there change. */
 export function valuesKeyed(keyed: Keyed, frame: number, values: Float64Array): Patch[] {
-  return changed(keyed, frame, () => values.slice())
+  return changed(keyed, frame, (_before, out) => out.set(values))
 }
 
 /** A key with the outline or the pose as it is on that frame, all points held. Empty when there is one. */

@@ -43,7 +43,10 @@ export function fieldSet<O extends DocumentObject, F extends keyof O & string>(
   return { kind: 'field', id: object.id, field, before: plain(object[field]), after: plain(after) } as Patch
 }
 
-/** The objects and all that hangs on them: a Subject's Parts, a Part's children and shapes, a shape's Seams. What hangs goes first. */
+/**
+ * The objects and all that hangs on them: a Subject's Parts, a Part's children and shapes, a shape's Seams. What hangs goes
+ * first. Tracks that leave a deleted Part out do so no longer.
+ */
 export function objectsDeleted(document: RotoDocument, ids: readonly string[]): Patch[] {
   const order: DocumentObject[] = []
   const visit = (id: string) => {
@@ -60,7 +63,13 @@ export function objectsDeleted(document: RotoDocument, ids: readonly string[]): 
     order.push(object)
   }
   ids.forEach(visit)
-  return order.map((object) => ({ kind: 'object' as const, id: object.id, before: object, after: null }))
+  const gone = new Set(order.map(({ id }) => id))
+  const kept = allOf(document, 'track').flatMap((track): Patch[] => {
+    const leaveOut = track.leaveOut.filter((one) => one.kind !== 'part' || !gone.has(one.partId))
+    const isSame = gone.has(track.id) || leaveOut.length === track.leaveOut.length
+    return isSame ? [] : [fieldSet(track, 'leaveOut', leaveOut)]
+  })
+  return [...kept, ...order.map((object) => ({ kind: 'object' as const, id: object.id, before: object, after: null }))]
 }
 
 /**

@@ -1,6 +1,6 @@
 import { applyToPoint, identity, invert, multiply, type Matrix3 } from '../../geometry'
 import { pointWorldsAt, worldAt } from '../evaluate'
-import { mappedPoints } from '../mappedPoints'
+import { mapPoint, mapPoints, mappedPoints } from '../mappedPoints'
 import { find, newId, POINT, POINT_STRIDE, type RotoDocument, type Shape } from '../objects'
 import { controlPlacesAt } from '../outlines'
 import { shapePointsAt } from '../shapePoints'
@@ -21,21 +21,23 @@ export function movedOnPlate(
 ): KeyedChange {
   const worlds = pointWorldsAt(document, shape, frame)
   const shares = shape.pointIds.map(share)
-  const inMovedSpace = [...new Set(worlds)].map(
-    (world) => [world, multiply(invert(world), multiply(map, world))] as const,
+  const inMovedSpace = new Map(
+    [...new Set(worlds)].map((world) => [world, multiply(invert(world), multiply(map, world))]),
   )
-  return (values) => {
-    const out = values.slice()
-    for (const [world, own] of inMovedSpace) {
-      const moved = mappedPoints(values, own)
-      shares.forEach((part, i) => {
-        if (part === 0 || worlds[i] !== world) return
-        const at = i * POINT_STRIDE
-        for (let n = at; n < at + POINT_STRIDE; n++)
-          out[n] = part === 1 ? moved[n]! : values[n]! * (1 - part) + moved[n]! * part
-      })
+  const maps = worlds.map((world) => inMovedSpace.get(world)!)
+  const [only] = maps
+  if (shares.every((part) => part === 1) && maps.every((one) => one === only)) {
+    return (values, out) => mapPoints(values, only!, out)
+  }
+  return (values, out) => {
+    for (let i = 0; i < shares.length; i++) {
+      const part = shares[i]!
+      if (part === 0) continue
+      const at = i * POINT_STRIDE
+      mapPoint(values, at, maps[i]!, out)
+      if (part === 1) continue
+      for (let n = at; n < at + POINT_STRIDE; n++) out[n] = values[n]! * (1 - part) + out[n]! * part
     }
-    return out
   }
 }
 
@@ -62,18 +64,16 @@ export function tangentPutAt(
   const own = at + (tangent === 'in' ? POINT.inX : POINT.outX)
   const opposite = at + (tangent === 'in' ? POINT.outX : POINT.inX)
   const [wayX, wayY] = [x! - anchorX! - here[own]!, y! - anchorY! - here[own + 1]!]
-  return (values) => {
-    const out = values.slice()
+  return (values, out) => {
     const [dx, dy] = [values[own]! + wayX, values[own + 1]! + wayY]
     out[own] = dx
     out[own + 1] = dy
     const isFree = other === 'stays' || (other === 'as the point is' && shape.corners[index])
     const length = Math.hypot(dx, dy)
-    if (isFree || length === 0) return out
+    if (isFree || length === 0) return
     const otherLength = other === 'mirrored' ? length : Math.hypot(values[opposite]!, values[opposite + 1]!)
     out[opposite] = (-dx / length) * otherLength
     out[opposite + 1] = (-dy / length) * otherLength
-    return out
   }
 }
 
@@ -147,8 +147,7 @@ export function shapeDrawn(
 
 /** Tangents of some points: both of their mean length on one line, or drawn in altogether. */
 export function tangentsMade(shape: Shape, pointIds: ReadonlySet<string>, what: 'equal' | 'none'): KeyedChange {
-  return (values) => {
-    const out = values.slice()
+  return (values, out) => {
     shape.pointIds.forEach((id, i) => {
       if (!pointIds.has(id)) return
       const at = i * POINT_STRIDE
@@ -158,6 +157,5 @@ export function tangentsMade(shape: Shape, pointIds: ReadonlySet<string>, what: 
       const share = length / (Math.hypot(dx, dy) || 1)
       out.set([-dx * share, -dy * share, dx * share, dy * share], at + POINT.inX)
     })
-    return out
   }
 }

@@ -64,12 +64,10 @@ function restFrame(document: RotoDocument, part: Part, frame: number): number | 
 
 /** A Part turned by an angle (radians) and scaled about its pivot; its children go along. */
 export function poseTurned(angle: number, factorX = 1, factorY = factorX): KeyedChange {
-  return (values) => {
-    const pose = values.slice()
+  return (_values, pose) => {
     pose[POSE.rotation]! += angle
     pose[POSE.logScaleX]! += Math.log(factorX)
     pose[POSE.logScaleY]! += Math.log(factorY)
-    return pose
   }
 }
 
@@ -90,11 +88,9 @@ export function poseMoved(
   const [u, v] = applyToPoint(invert(carryingWorldAt(document, part, frame)), x + dx, y + dy)
   const here = poseAt(part, frame)
   const [wayX, wayY] = [u! - part.pivot[0] - here[POSE.x]!, v! - part.pivot[1] - here[POSE.y]!]
-  return (values) => {
-    const pose = values.slice()
+  return (_values, pose) => {
     pose[POSE.x]! += wayX
     pose[POSE.y]! += wayY
-    return pose
   }
 }
 

@@ -2,7 +2,7 @@ import { applyToPoint, invert } from '../../geometry'
 import { pointWorldsAt } from '../evaluate'
 import { controlPlacesAt, outlineAt } from '../outlines'
 import { find, newId, POINT, POINT_STRIDE, type RotoDocument, type Seam, type Shape } from '../objects'
-import { applyPatch, isConflict, type Patch } from '../patches'
+import { withPatchesApplied, type Patch } from '../patches'
 import { otherShape, runsBackwards, seamsOf, sharedSegments, tiedPoint } from '../seams'
 import { wholeKeys } from '../shapePoints'
 import { pointInserted, pointsRemoved } from './points'
@@ -158,10 +158,7 @@ export function seamsBroken(document: RotoDocument, seams: readonly Seam[]): Pat
   let now = document
   return seams.flatMap((seam) => {
     const patches = seamBroken(now, seam)
-    for (const patch of patches) {
-      const next = applyPatch(now, patch)
-      if (!isConflict(next)) now = next
-    }
+    now = withPatchesApplied(now, patches)
     return patches
   })
 }

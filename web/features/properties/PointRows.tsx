@@ -2,7 +2,7 @@
 
 import { useState } from 'react'
 import { Button } from 'antd'
-import { changed, cornersRounded, cornersSet, POINT, POINT_STRIDE, shapePointsAt, tangentsMade, type Shape } from '@tender-lasso/core/document' // prettier-ignore
+import { changed, cornersRounded, cornersSet, POINT, POINT_STRIDE, shapePointsAt, tangentsMade, type KeyedChange, type Shape } from '@tender-lasso/core/document' // prettier-ignore
 import { editReaching, keyingNow } from '../../state/keying'
 import { edit, select, useShot } from '../../state/shotStore'
 import { NumberField } from './NumberField'
@@ -26,11 +26,8 @@ export function PointRows({ shape }: { shape: Shape }) {
       shape.pointIds.findIndex((id) => touched.has(id)),
     ) * POINT_STRIDE
   const set = (channel: 'width' | 'tension', to: number) => {
-    const change = (before: Float64Array) => {
-      const out = before.slice()
+    const change: KeyedChange = (_before, out) =>
       shape.pointIds.forEach((id, i) => touched.has(id) && (out[i * POINT_STRIDE + POINT[channel]] = to))
-      return out
-    }
     editReaching(`${channel} of points`, changed(shape, frame, change, keyingNow()))
   }
   return (

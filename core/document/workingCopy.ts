@@ -1,0 +1,252 @@
+import { DocumentError } from '../errors'
+import { BOUNDS } from './bounds'
+import { areWithin } from './fields'
+import {
+  keySchema,
+  misfitOfPoseKey,
+  misfitOfShapeKey,
+  objectSchema,
+  type DocumentObject,
+  type Key,
+  type Keyed,
+  type RotoDocument,
+} from './objects'
+import type { Conflict, Patch } from './patches'
+import { sameValue } from './sameValue'
+import type { Track } from './track'
+
+type PatchOf<Kind extends Patch['kind']> = Extract<Patch, { kind: Kind }>
+
+/** An object that patches have touched: a copy of its own, with what of it is its own already. */
+interface Touched {
+  object: DocumentObject
+  /** Its list of keys or blocks is a copy. */
+  hasOwnList: boolean
+  /** Something was put in that only the schema can judge. */
+  isUnchecked: boolean
+}
+
+/**
+ * A document while patches are applied to it: every object, key and list is copied once, when it is first touched, and
+ * what is left behind is looked at once, in the end. The document itself stays as it is.
+ */
+export class WorkingCopy {
+  private readonly objects: Map<string, DocumentObject>
+  private readonly touched = new Map<string, Touched>()
+  private isChanged = false
+
+  constructor(private readonly document: RotoDocument) {
+    this.objects = new Map(document.objects)
+  }
+
+  /**
+   * Applies one patch, or says why it does not fit; then nothing has changed.
+   *
+   * @throws DocumentError `invalid-patch` when the patch can fit no document
+   */
+  apply(patch: Patch): Conflict | null {
+    const conflict = this.tried(patch)
+    if (!conflict) this.isChanged = true
+    return conflict
+  }
+
+  private tried(patch: Patch): Conflict | null {
+    const object = this.objects.get(patch.id)
+    if (patch.kind === 'object') return this.applyObject(patch, object ?? null)
+    if (!object) return conflict(patch, 'the object is gone')
+    switch (patch.kind) {
+      case 'field':
+        return this.applyField(patch, object)
+      case 'key':
+        return isKeyed(object) ? this.applyKey(patch, object) : conflict(patch, NO_KEYS)
+      case 'values':
+        return isKeyed(object) ? this.applyValues(patch, object) : conflict(patch, NO_KEYS)
+      case 'block':
+        return object.kind === 'track' ? this.applyBlock(patch, object) : conflict(patch, 'only tracks have blocks')
+    }
+  }
+
+  /**
+   * The document as the patches leave it.
+   *
+   * @throws DocumentError `invalid-patch` when an object that they touched is not whole
+   */
+  finished(): RotoDocument {
+    if (!this.isChanged) return this.document
+    for (const [id, { object, isUnchecked }] of this.touched) if (isUnchecked) this.objects.set(id, wholeObject(object))
+    return { objects: this.objects }
+  }
+
+  /** The copy of an object that may be written to. */
+  private own(object: DocumentObject): Touched {
+    let own = this.touched.get(object.id)
+    if (!own) {
+      own = { object: { ...object }, hasOwnList: false, isUnchecked: false }
+      this.touched.set(object.id, own)
+      this.objects.set(object.id, own.object)
+    }
+    return own
+  }
+
+  /** The list of an object's keys that may be written to. */
+  private ownKeyList(keyed: Keyed): Key[] {
+    const own = this.own(keyed)
+    const object = own.object as Keyed
+    if (!own.hasOwnList) {
+      object.keys = object.keys.slice()
+      own.hasOwnList = true
+    }
+    return object.keys
+  }
+
+  private applyObject(patch: PatchOf<'object'>, object: DocumentObject | null): Conflict | null {
+    const { id, before, after } = patch
+    if ((before && before.id !== id) || (after && after.id !== id)) throw refused(`The patch for ${id} carries another object`) // prettier-ignore
+    if (before && after && before.kind !== after.kind) throw refused(`A ${before.kind} cannot become a ${after.kind}`)
+    if (before?.kind === 'shot') throw refused('The shot itself cannot be deleted or replaced')
+    if (!sameValue(object, before)) {
+      return conflict(patch, object ? `${object.kind} was changed meanwhile` : 'the object is gone')
+    }
+    this.touched.delete(id)
+    if (after === null) this.objects.delete(id)
+    else {
+      this.objects.set(id, after)
+      this.own(after).isUnchecked = true
+    }
+    return null
+  }
+
+  private applyField(patch: PatchOf<'field'>, object: DocumentObject): Conflict | null {
+    const { field } = patch
+    if (FIXED_FIELDS.has(field) || !Object.hasOwn(object, field)) {
+      throw refused(`A ${object.kind} has no changeable property "${field}"`)
+    }
+    if (!sameValue((object as Record<string, unknown>)[field], patch.before)) {
+      return conflict(patch, `${field} was changed meanwhile`)
+    }
+    const own = this.own(object)
+    // Only the schema knows what the property may hold (and turns plain lists into typed arrays).
+    ;(own.object as Record<string, unknown>)[field] = patch.after
+    own.isUnchecked = true
+    return null
+  }
+
+  private applyKey(patch: PatchOf<'key'>, keyed: Keyed): Conflict | null {
+    const at = placeOf(keyed.keys, patch.time)
+    const there = keyed.keys[at]?.time === patch.time ? keyed.keys[at]! : null
+    if (!sameValue(there, patch.before)) return conflict(patch, `the key at ${patch.time} was changed meanwhile`)
+    if (patch.after) {
+      const misfit = misfitOf(keyed, patch.after)
+      if (patch.after.time !== patch.time || misfit) return conflict(patch, misfit ?? 'the key is of another time')
+      if (!keySchema.safeParse(patch.after).success) throw refused('The key is not valid')
+      if (!there && keyed.keys.length >= BOUNDS.keys) throw refused(`An object has ${BOUNDS.keys} keys at most`)
+    } else if (keyed.kind === 'shape' && there && keyed.keys.length === 1) {
+      // Two artists can each take away a key while the other one still stands: the second comes too late.
+      return conflict(patch, 'it is the only key left, and a shape keeps at least one')
+    }
+    const keys = this.ownKeyList(keyed)
+    keys.splice(at, there ? 1 : 0, ...(patch.after ? [patch.after] : []))
+    return null
+  }
+
+  private applyValues(patch: PatchOf<'values'>, keyed: Keyed): Conflict | null {
+    const { times, indices, before, after } = patch
+    if (!areWithin(after, BOUNDS.number)) throw refused('A number of a key is out of all bounds')
+    const count = indices.length
+    const places = times.map((time) => placeOf(keyed.keys, time))
+    const room = times.length === 1 ? null : new KeyRoom(keyed.keys[0]?.values.length ?? 0, times.length)
+    // Each key is read once, while it is in the processor's cache; nothing is put in place before all of them fit.
+    const written: Key[] = []
+    for (let k = 0; k < times.length; k++) {
+      const key = keyed.keys[places[k]!]
+      if (key?.time !== times[k]) return conflict(patch, `the key at ${times[k]} is gone`)
+      const values = room ? room.copyOf(key.values) : key.values.slice()
+      for (let i = 0, n = k * count; i < count; i++, n++) {
+        const index = indices[i]!
+        // Beyond the end stands undefined, which no number equals.
+        if (values[index] !== before[n]) return conflict(patch, `points of the key at ${times[k]} were changed meanwhile`) // prettier-ignore
+        values[index] = after[n]!
+      }
+      written.push({ ...key, values })
+    }
+    const keys = this.ownKeyList(keyed)
+    for (let k = 0; k < times.length; k++) keys[places[k]!] = written[k]!
+    return null
+  }
+
+  private applyBlock(patch: PatchOf<'block'>, track: Track): Conflict | null {
+    const at = track.blocks.findIndex((block) => block.index === patch.index)
+    if (!sameValue(at < 0 ? null : track.blocks[at]!.values, patch.before)) {
+      return conflict(patch, 'the track was changed meanwhile')
+    }
+    const own = this.own(track)
+    const blocks = track.blocks.filter((_, i) => i !== at)
+    if (patch.after) blocks.push({ index: patch.index, values: Float64Array.from(patch.after) })
+    blocks.sort((a, b) => a.index - b.index)
+    ;(own.object as Track).blocks = blocks
+    own.isUnchecked = true
+    return null
+  }
+}
+
+/** Memory for the numbers of several keys: one piece for all of them costs less than one each. */
+class KeyRoom {
+  private readonly room: Float64Array
+  private taken = 0
+
+  constructor(stride: number, keyCount: number) {
+    this.room = new Float64Array(stride * keyCount)
+  }
+
+  copyOf(values: Float64Array): Float64Array {
+    const copy = this.room.subarray(this.taken, this.taken + values.length)
+    this.taken += values.length
+    copy.set(values)
+    return copy
+  }
+}
+
+/**
+ * The object as its schema has it.
+ *
+ * @throws DocumentError `invalid-patch` naming the first thing that is wrong
+ */
+export function wholeObject(object: DocumentObject): DocumentObject {
+  const parsed = objectSchema.safeParse(object)
+  if (parsed.success) return parsed.data
+  const issue = parsed.error.issues[0]
+  throw refused(`${issue?.path.join('.') || object.kind}: ${issue?.message ?? 'not valid'}`)
+}
+
+const refused = (why: string) => new DocumentError('invalid-patch', why)
+
+function conflict(patch: Patch, reason: string): Conflict {
+  return { patch, objectId: patch.id, reason }
+}
+
+const FIXED_FIELDS = new Set(['kind', 'id', 'keys', 'pointIds', 'blocks'])
+
+const NO_KEYS = 'only shapes and Parts have keys'
+
+const isKeyed = (object: DocumentObject): object is Keyed => object.kind === 'shape' || object.kind === 'part'
+
+/** Ids of a shape's points, kept while the shape has them: a gesture may bring thousands of its keys. */
+const pointSets = new WeakMap<readonly string[], ReadonlySet<string>>()
+
+function misfitOf(keyed: Keyed, key: Key): string | null {
+  if (keyed.kind === 'part') return misfitOfPoseKey(key)
+  let points = pointSets.get(keyed.pointIds)
+  if (!points) pointSets.set(keyed.pointIds, (points = new Set(keyed.pointIds)))
+  return misfitOfShapeKey(points, key)
+}
+
+/** Index of the first key that is not before that time: where a key of that time stands or belongs. */
+function placeOf(keys: readonly Key[], time: number): number {
+  let [low, high] = [0, keys.length]
+  while (low < high) {
+    const middle = (low + high) >> 1
+    if (keys[middle]!.time < time) low = middle + 1
+    else high = middle
+  }
+  return low
+}
