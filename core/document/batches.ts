@@ -2,7 +2,8 @@ import { z } from 'zod'
 import { BOUNDS } from './bounds'
 import { id, words } from './fields'
 import { SCHEMA_VERSION, type RotoDocument } from './objects'
-import { applyPatches, inverted, isConflict, patchSchema, type Conflict } from './patches'
+import { applyPatches } from './applyPatches'
+import { inverted, isConflict, patchSchema, type Conflict } from './patches'
 import { brokenReference } from './references'
 
 /** One gesture of one artist. `clientId` and `clientSequence` name it for good, so that a repeated send applies once. */

@@ -16,7 +16,8 @@ import { hashOf } from './trackPattern'
 import { patchesForSamples } from './trackSamples'
 import { NEW_TRACK_FIELDS, type Combination, type Track, type TrackModel } from './track'
 import { objectAdded } from './edits/objects'
-import { withPatchesApplied, type Patch } from './patches'
+import { withPatchesApplied } from './applyPatches'
+import type { Patch } from './patches'
 
 /** The model that so many points determine. */
 export function modelForPoints(count: number): TrackModel {

@@ -3,7 +3,6 @@ import { BOUNDS } from './bounds'
 import { id, numberList } from './fields'
 import { keySchema, objectSchema, type RotoDocument } from './objects'
 import { blockIndex, blockValues } from './track'
-import { WorkingCopy } from './workingCopy'
 
 /**
  * A patch says what stood at one place and what stands there now: a result, not a procedure. The union is closed:
@@ -79,28 +78,6 @@ export interface Conflict {
   patch: Patch
   objectId: string
   reason: string
-}
-
-/**
- * The document with patches applied one after the other, or the first conflict: all or nothing. One working copy serves
- * them all, so that the cost grows with the number of patches and of objects that they touch.
- *
- * @throws DocumentError `invalid-patch` when a patch can fit no document, or what it leaves behind is no whole object
- */
-export function applyPatches(document: RotoDocument, patches: readonly Patch[]): RotoDocument | Conflict {
-  const copy = new WorkingCopy(document)
-  for (const patch of patches) {
-    const conflict = copy.apply(patch)
-    if (conflict) return conflict
-  }
-  return copy.finished()
-}
-
-/** The document with patches made for it; one that does not fit is passed over. */
-export function withPatchesApplied(document: RotoDocument, patches: readonly Patch[]): RotoDocument {
-  const copy = new WorkingCopy(document)
-  for (const patch of patches) copy.apply(patch)
-  return copy.finished()
 }
 
 export function isConflict(result: RotoDocument | Conflict): result is Conflict {

@@ -15,7 +15,8 @@ import {
   type RotoDocument,
   type Shape,
 } from '../objects'
-import { withPatchesApplied, type Patch } from '../patches'
+import { withPatchesApplied } from '../applyPatches'
+import type { Patch } from '../patches'
 import { withDescendants } from './descendants'
 import { objectsChanged } from './objects'
 
