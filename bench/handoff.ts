@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
-import { writeFrames, type HandoffPayload } from '@tender-lasso/server/handoff'
+import { framesWriter, type HandoffPayload } from '@tender-lasso/server/handoff'
 import type { Benchmark } from './benchmark'
 
 const FRAMES = 48
@@ -35,10 +35,14 @@ export const exportFrames: Benchmark = {
     try {
       let start = 0
       // The first frames start the threads and warm them up.
-      await writeFrames({ document, payload, target }, async (done) => {
+      const writer = framesWriter('bench', { document, payload, target })
+      const frames = Array.from({ length: FRAMES }, (_, i) => 1001 + i)
+      await writer.write(frames, (done) => {
         if (done === WARM_UP) start = performance.now()
+        return Promise.resolve()
       })
       const seconds = (performance.now() - start) / 1000
+      await writer.close()
       return {
         value: (FRAMES - WARM_UP) / seconds,
         unit: 'frames/s',

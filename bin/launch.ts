@@ -97,10 +97,8 @@ async function start() {
     process.env.DATABASE_URL = cluster.url
   }
   const { migrate, closeOrm } = await import('../server/database')
-  const { closeQueue } = await import('../server/jobs')
   await migrate()
   if (process.env.TENDER_LASSO_DEMO !== 'off') await makeDemonstration()
-  await closeQueue()
   await closeOrm()
   process.env.NODE_ENV = 'production'
   startChild('worker', ['--import', 'tsx', 'worker/main.ts'])

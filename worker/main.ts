@@ -1,27 +1,17 @@
 import { closeOrm } from '@tender-lasso/server/database'
-import { closeQueue, JOB_QUEUES, queue, resumeInterruptedJobs, runJob } from '@tender-lasso/server/jobs'
-import { exportJob } from './exportJob'
-import { ingestJob } from './ingestJob'
+import { workUntil } from '@tender-lasso/server/jobs'
+import { newId } from '@tender-lasso/core/document'
+import { exportChunk } from './exportChunk'
+import { ingestChunk } from './ingestChunk'
 
-/** The job process: takes ingest and hand-off jobs from the queue until it is told to end. */
-const work = { ingest: ingestJob, export: exportJob }
+/** The job process: takes chunks of ingest and hand-off jobs until it is told to end. */
+const stop = new AbortController()
+process.on('SIGTERM', () => stop.abort())
+process.on('SIGINT', () => stop.abort())
+// One job that goes wrong in an unforeseen way must not end those beside it.
+process.on('unhandledRejection', (error) => console.error('worker:', error))
 
-const boss = await queue()
-for (const kind of JOB_QUEUES) {
-  await boss.work<{ id: string }>(kind, { pollingIntervalSeconds: 0.5 }, async ([job]) => {
-    await runJob(job!.data.id, work[kind])
-  })
-}
-await resumeInterruptedJobs()
 console.log('worker: ready')
-
-let isEnding = false
-async function end() {
-  if (isEnding) return
-  isEnding = true
-  await closeQueue()
-  await closeOrm()
-  process.exit(0)
-}
-process.on('SIGTERM', () => void end())
-process.on('SIGINT', () => void end())
+await workUntil(stop.signal, `${process.pid}-${newId()}`, { ingest: ingestChunk, export: exportChunk })
+await closeOrm().catch(() => undefined)
+process.exit(0)

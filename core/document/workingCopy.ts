@@ -211,11 +211,10 @@ class KeyRoom {
  *
  * @throws DocumentError `invalid-patch` naming the first thing that is wrong
  */
-export function wholeObject(object: DocumentObject): DocumentObject {
+function wholeObject(object: DocumentObject): DocumentObject {
   const parsed = objectSchema.safeParse(object)
   if (parsed.success) return parsed.data
-  const issue = parsed.error.issues[0]
-  throw refused(`${issue?.path.join('.') || object.kind}: ${issue?.message ?? 'not valid'}`)
+  throw refused(firstIssue(object.kind, parsed.error.issues))
 }
 
 const refused = (why: string) => new DocumentError('invalid-patch', why)
@@ -249,4 +248,22 @@ function placeOf(keys: readonly Key[], time: number): number {
     else high = middle
   }
   return low
+}
+
+/**
+ * What is wrong with the first of some objects that is not whole, in words, or null: parsed from its first to its last
+ * number. A last look before a commit, which trusts nothing of how the objects came about.
+ */
+export function brokenObject(document: RotoDocument, ids: Iterable<string>): string | null {
+  for (const id of ids) {
+    const object = document.objects.get(id)
+    const parsed = object && objectSchema.safeParse(object)
+    if (parsed && !parsed.success) return firstIssue(object.kind, parsed.error.issues)
+  }
+  return null
+}
+
+function firstIssue(kind: string, issues: readonly { path: PropertyKey[]; message: string }[]): string {
+  const [issue] = issues
+  return `${issue?.path.join('.') || kind}: ${issue?.message ?? 'not valid'}`
 }

@@ -17,9 +17,6 @@ export const ShotEntity = defineEntity({
     id: p.string().primary(),
     projectId: p.string(),
     name: p.string(),
-    /** ingesting, ready, failed */
-    state: p.string(),
-    message: p.string().nullable(),
     createdAt: p.datetime(),
     width: p.integer(),
     height: p.integer(),
@@ -32,6 +29,8 @@ export const ShotEntity = defineEntity({
     headSequence: p.integer(),
     /** What was uploaded, for a retry of the ingest: names and content hashes. */
     sources: p.json<{ name: string; hash: string }[]>(),
+    /** What was odd about the plate and how it was mended, in words. */
+    warnings: p.json<string[]>(),
   },
 })
 
@@ -56,8 +55,8 @@ export const AsideEntity = defineEntity({
   name: 'Aside',
   tableName: 'edit_aside',
   properties: {
+    shotId: p.string().primary(),
     batchId: p.string().primary(),
-    shotId: p.string(),
     clientId: p.string(),
     clientSequence: p.integer(),
     author: p.string(),
@@ -96,17 +95,42 @@ export const JobEntity = defineEntity({
     title: p.string(),
     /** queued, running, done, failed, cancelled */
     state: p.string(),
-    done: p.integer(),
     total: p.integer(),
     message: p.string().nullable(),
-    cancelRequested: p.boolean(),
     createdAt: p.datetime(),
     payload: p.json<unknown>(),
   },
 })
 
+/** A piece of a job: frames that one worker makes under a lease, or the last step, when all others are done. */
+export const JobChunkEntity = defineEntity({
+  name: 'JobChunk',
+  tableName: 'job_chunk',
+  properties: {
+    jobId: p.string().primary(),
+    index: p.integer().primary(),
+    isFinish: p.boolean(),
+    firstFrame: p.integer(),
+    lastFrame: p.integer(),
+    isDone: p.boolean(),
+    doneFrames: p.integer(),
+    tries: p.integer(),
+    worker: p.string().nullable(),
+    leaseUntil: p.datetime().nullable(),
+    result: p.json<unknown>().nullable(),
+  },
+})
+
+/** When a worker process was last heard of. */
+export const WorkerEntity = defineEntity({
+  name: 'Worker',
+  tableName: 'worker',
+  properties: { id: p.string().primary(), seenAt: p.datetime() },
+})
+
 export type ProjectRow = InferEntity<typeof ProjectEntity>
 export type ShotRow = InferEntity<typeof ShotEntity>
+export type JobChunkRow = InferEntity<typeof JobChunkEntity>
 export type JobRow = InferEntity<typeof JobEntity>
 
 export const ENTITIES = [
@@ -117,4 +141,6 @@ export const ENTITIES = [
   StoredObjectEntity,
   SnapshotEntity,
   JobEntity,
+  JobChunkEntity,
+  WorkerEntity,
 ]

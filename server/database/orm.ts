@@ -3,6 +3,7 @@ import { Migrator, TSMigrationGenerator } from '@mikro-orm/migrations'
 import { readSettings } from '../settings'
 import { ENTITIES } from './entities'
 import { Migration20261124000000 } from './migrations/Migration20261124000000'
+import { Migration20261128000000 } from './migrations/Migration20261128000000'
 
 // Next.js loads route modules more than once; the one instance lives on the global object.
 const holder = globalThis as unknown as { tenderLassoOrm?: Promise<MikroORM> }
@@ -15,7 +16,10 @@ export function orm(): Promise<MikroORM> {
     discovery: { disableDynamicFileAccess: true },
     extensions: [Migrator],
     migrations: {
-      migrationsList: [{ name: 'Migration20261124000000', class: Migration20261124000000 }],
+      migrationsList: [
+        { name: 'Migration20261124000000', class: Migration20261124000000 },
+        { name: 'Migration20261128000000', class: Migration20261128000000 },
+      ],
       generator: TSMigrationGenerator,
       disableForeignKeys: false,
     },

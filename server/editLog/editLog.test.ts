@@ -4,52 +4,17 @@ import {
   documentRestored,
   fieldSet,
   find,
-  newId,
-  objectAdded,
   patchesTakenBack,
   sameValue,
   type EditBatch,
   type Patch,
 } from '@tender-lasso/core/document'
-import { testBatch, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
-import { BatchEntity, closeOrm, migrate, orm, ProjectEntity, ShotEntity, SnapshotEntity } from '../database'
-import { batchesAside, batchesSince, documentAt, historyOf, loadHead, openDocument, openDocumentAt, rememberHead, submitBatch } from './index' // prettier-ignore
+import { BatchEntity, closeOrm, migrate, orm, ShotEntity, SnapshotEntity, StoredObjectEntity } from '../database'
+import { countedBatch, shotInDatabase } from '../testing'
+import { afterCommit, batchesAside, batchesSince, commitBatch, documentAt, forgetHead, historyOf, loadHead, openDocument, openDocumentAt, rememberHead, submitBatch } from './index' // prettier-ignore
 
-let sequence = 0
-const batch = (patches: Patch[], overrides: Partial<EditBatch> = {}) =>
-  testBatch(patches, { clientId: 'test', clientSequence: sequence++, ...overrides })
-
-async function newShot(): Promise<string> {
-  const em = (await orm()).em.fork()
-  const projectId = newId()
-  em.create(ProjectEntity, { id: projectId, name: 'Trial', createdAt: new Date() })
-  await em.flush()
-  const id = newId()
-  em.create(ShotEntity, {
-    id,
-    projectId,
-    name: 'one',
-    state: 'ready',
-    message: null,
-    createdAt: new Date(),
-    width: 64,
-    height: 48,
-    firstFrame: 1001,
-    lastFrame: 1010,
-    rateNumerator: 24,
-    rateDenominator: 1,
-    pixelAspect: 1,
-    colourEncoding: 'sRGB',
-    headSequence: 0,
-    sources: [],
-  })
-  await em.flush()
-  await submitBatch(
-    id,
-    batch([testShot, testSubject, testPart('coat'), testShape('outline', 'coat', [1001])].map(objectAdded)),
-  )
-  return id
-}
+const batch = countedBatch
+const newShot = shotInDatabase
 
 describe('the edit log', () => {
   beforeAll(migrate)
@@ -139,5 +104,74 @@ describe('the edit log', () => {
     const nonsense = batch([{ kind: 'field', id: 'coat', field: 'depth', before: 0, after: 'near' }])
     await expect(submitBatch(shot, nonsense)).rejects.toMatchObject({ code: 'invalid-patch' })
     expect(await batchesSince(shot, 0)).toHaveLength(1)
+  })
+
+  it('what is committed parses whole, and names that are others’ are refused; nothing of it is kept', async () => {
+    const shot = await newShot()
+    const pose = { time: 1001, interpolation: 'smooth' as const, values: Float64Array.of(0, 0, 0, 0, 0) }
+    const poisoned = { ...pose, tangents: Float64Array.of(1, 2, 3) }
+    const bad: Patch[][] = [
+      [{ kind: 'field', id: 'shot', field: 'range', before: [1001, 1072], after: [1001, 1010] }],
+      [{ kind: 'field', id: 'coat', field: 'life', before: null, after: [0, 9e6] }],
+    ]
+    for (const patches of bad) await expect(submitBatch(shot, batch(patches))).rejects.toMatchObject({ code: 'invalid-patch' }) // prettier-ignore
+    const key = batch([{ kind: 'key', id: 'coat', time: 1001, before: null, after: poisoned }])
+    expect(await submitBatch(shot, key)).toMatchObject({ outcome: 'aside' })
+    const locked = (from: boolean): Patch[] => [{ kind: 'field', id: 'coat', field: 'locked', before: from, after: !from }] // prettier-ignore
+    const first = batch(locked(false))
+    expect(await submitBatch(shot, first)).toMatchObject({ outcome: 'committed' })
+    const sameId = batch(locked(true), { batchId: first.batchId })
+    const sameCount = batch(locked(true), { clientSequence: first.clientSequence })
+    for (const other of [sameId, sameCount]) await expect(submitBatch(shot, other)).rejects.toMatchObject({ code: 'repeated-id' }) // prettier-ignore
+    await expect(submitBatch(shot, batch(locked(true), { author: 'server' }))).rejects.toMatchObject({ code: 'invalid-batch' }) // prettier-ignore
+    expect(await batchesSince(shot, 0)).toHaveLength(2)
+  })
+
+  it('the row says of the plate what the document says', async () => {
+    const shot = await newShot()
+    const em = (await orm()).em.fork()
+    const range: Patch[] = [{ kind: 'field', id: 'shot', field: 'range', before: [1001, 1072], after: [1001, 1030] }]
+    const { head } = await em.transactional((tx) => commitBatch(tx, shot, batch(range, { author: 'server' })))
+    await afterCommit(em, shot, head!)
+    expect(await em.fork().findOneOrFail(ShotEntity, { id: shot })).toMatchObject({ lastFrame: 1030, width: 1280 })
+  })
+
+  it('what a later version cannot read opens up to there, says so, takes no edits, and is not thrown away', async () => {
+    const shot = await newShot()
+    for (const name of ['overcoat', 'cloak', 'cape']) {
+      const part = find((await loadHead((await orm()).em.fork(), shot)).document, 'part', 'coat')!
+      await submitBatch(shot, batch([fieldSet(part, 'name', name)], { label: `name ${name}` }))
+    }
+    const em = (await orm()).em.fork()
+    const stored = await em.findOneOrFail(BatchEntity, { shotId: shot, sequence: 3 })
+    for (const payload of [stored.payload.replace('"cloak"', '"clo\\u0000ak"'), stored.payload.slice(0, 40)]) {
+      await em.fork().nativeUpdate(BatchEntity, { shotId: shot, sequence: 3 }, { payload })
+      forgetHead(shot)
+      const opened = await openDocument(shot)
+      expect(opened.sequence).toBe(2)
+      expect(opened.damage).toContain('Edit 3 of this shot (name cloak) cannot be read')
+      expect(decodeObjects(opened.bytes).find((o) => o.id === 'coat')).toMatchObject({ name: 'overcoat' })
+      const edit = batch([{ kind: 'field', id: 'coat', field: 'locked', before: false, after: true }])
+      await expect(submitBatch(shot, edit)).rejects.toMatchObject({ status: 409, code: 'log-damaged' })
+      await expect(openDocumentAt(shot, 4)).rejects.toMatchObject({ code: 'log-damaged' })
+      expect(await batchesSince(shot, 0)).toHaveLength(4)
+    }
+  })
+
+  it('a snapshot that cannot be read costs replaying, not the shot', async () => {
+    const shot = await newShot()
+    const em = (await orm()).em.fork()
+    for (let i = 0; i < 101; i++) {
+      const part = find((await loadHead(em.fork(), shot)).document, 'part', 'coat')!
+      await submitBatch(shot, batch([fieldSet(part, 'depth', i + 1)]))
+    }
+    const [snapshot] = await em.find(SnapshotEntity, { shotId: shot })
+    await em.nativeUpdate(StoredObjectEntity, { hash: snapshot!.hashes[0]! }, { bytes: Buffer.from('nonsense') })
+    forgetHead(shot)
+    const head = await loadHead(em.fork(), shot)
+    expect([head.sequence, head.damage]).toEqual([102, undefined])
+    await em.nativeDelete(StoredObjectEntity, { hash: snapshot!.hashes[0]! })
+    forgetHead(shot)
+    expect((await loadHead(em.fork(), shot)).sequence).toBe(102)
   })
 })

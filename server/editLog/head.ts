@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto'
 import {
   applyBatch,
   batchFromJson,
+  BOUNDS,
   decodeObject,
   EMPTY_DOCUMENT,
   encodeObject,
@@ -9,12 +10,17 @@ import {
   type DocumentObject,
   type RotoDocument,
 } from '@tender-lasso/core/document'
+import { DocumentError } from '@tender-lasso/core/errors'
 import type { EntityManager } from '@mikro-orm/postgresql'
+import { Problem } from '../errors'
 import { BatchEntity, SnapshotEntity, StoredObjectEntity } from '../database'
 
 export interface Head {
+  /** Place in the log up to which the document could be read. */
   sequence: number
   document: RotoDocument
+  /** Why what comes behind could not be read, in words; nothing of it is thrown away. */
+  damage?: string
 }
 
 // Heads of the shots in use. The log is the truth; this only saves replaying it. Oldest are dropped.
@@ -37,7 +43,7 @@ export function encoded(object: DocumentObject): { bytes: Uint8Array; hash: stri
 /** The document as the log has it now: newest snapshot plus later batches. */
 export async function loadHead(em: EntityManager, shotId: string): Promise<Head> {
   const head = await replayed(em, shotId, heads.get(shotId) ?? (await fromSnapshot(em, shotId)))
-  rememberHead(shotId, head)
+  rememberHead(shotId, { sequence: head.sequence, document: head.document })
   return head
 }
 
@@ -47,47 +53,90 @@ export function rememberHead(shotId: string, head: Head) {
   if (heads.size > MOST_HEADS) heads.delete(heads.keys().next().value!)
 }
 
-/** The document as it was after a batch of the past. */
+/** The shot is gone. */
+export const forgetHead = (shotId: string) => heads.delete(shotId)
+
+/** The document as it was after a batch of the past. @throws Problem 409 when that cannot be read */
 export async function documentAt(em: EntityManager, shotId: string, sequence: number): Promise<RotoDocument> {
   const start = await fromSnapshot(em, shotId, sequence)
-  return (await replayed(em, shotId, start, sequence)).document
+  const { document, damage } = await replayed(em, shotId, start, sequence)
+  if (damage) throw new Problem(409, 'log-damaged', damage)
+  return document
 }
 
-async function fromSnapshot(em: EntityManager, shotId: string, notAfter = Number.MAX_SAFE_INTEGER): Promise<Head> {
-  const [snapshot] = await em.find(
-    SnapshotEntity,
-    { shotId, sequence: { $lte: Math.min(notAfter, 2147483647) } },
-    { orderBy: { sequence: 'desc' }, limit: 1, disableIdentityMap: true },
-  )
-  if (!snapshot) return { sequence: 0, document: EMPTY_DOCUMENT }
-  const rows = await em.find(StoredObjectEntity, { hash: { $in: snapshot.hashes } }, { disableIdentityMap: true })
+/** The newest snapshot that this version can read; an unreadable one only costs replaying more of the log. */
+async function fromSnapshot(em: EntityManager, shotId: string, notAfter: number = BOUNDS.sequence): Promise<Head> {
+  for (let latest = notAfter; ;) {
+    const [snapshot] = await em.find(
+      SnapshotEntity,
+      { shotId, sequence: { $lte: latest } },
+      { orderBy: { sequence: 'desc' }, limit: 1, disableIdentityMap: true },
+    )
+    if (!snapshot) return { sequence: 0, document: EMPTY_DOCUMENT }
+    try {
+      return { sequence: snapshot.sequence, document: { objects: await objectsOf(em, snapshot.hashes) } }
+    } catch (error) {
+      if (!(error instanceof DocumentError)) throw error
+      console.error(`snapshot ${snapshot.sequence} of shot ${shotId}:`, error.message)
+      latest = snapshot.sequence - 1
+    }
+  }
+}
+
+/** @throws DocumentError `invalid-object` when one is missing or cannot be read */
+async function objectsOf(em: EntityManager, hashes: readonly string[]): Promise<Map<string, DocumentObject>> {
+  const rows = await em.find(StoredObjectEntity, { hash: { $in: [...hashes] } }, { disableIdentityMap: true })
   const byHash = new Map(rows.map((row) => [row.hash, row.bytes]))
   const objects = new Map<string, DocumentObject>()
-  for (const hash of snapshot.hashes) {
+  for (const hash of hashes) {
     const bytes = byHash.get(hash)
-    if (!bytes) throw new Error(`Snapshot ${snapshot.sequence} of shot ${shotId} misses the object ${hash}`)
+    if (!bytes) throw new DocumentError('invalid-object', `The stored object ${hash} is missing`)
     const object = decodeObject(bytes)
     encodedObjects.set(object, { bytes, hash })
     objects.set(object.id, object)
   }
-  return { sequence: snapshot.sequence, document: { objects } }
+  return objects
 }
 
-async function replayed(em: EntityManager, shotId: string, from: Head, notAfter = 2147483647): Promise<Head> {
+const ROWS_AT_ONCE = 200
+
+/** Later batches laid on a head, up to the last one that this version can read. */
+async function replayed(
+  em: EntityManager,
+  shotId: string,
+  from: Head,
+  notAfter: number = BOUNDS.sequence,
+): Promise<Head> {
   let { sequence, document } = from
-  const rows = await em.find(
-    BatchEntity,
-    { shotId, sequence: { $gt: sequence, $lte: notAfter } },
-    { orderBy: { sequence: 'asc' }, disableIdentityMap: true },
-  )
-  for (const row of rows) {
-    const next = applyBatch(document, batchFromJson(JSON.parse(row.payload)))
-    if (isConflict(next))
-      throw new Error(`Batch ${row.sequence} of shot ${shotId} does not fit its own log: ${next.reason}`)
-    document = next
-    sequence = row.sequence
+  for (;;) {
+    const rows = await em.find(
+      BatchEntity,
+      { shotId, sequence: { $gt: sequence, $lte: notAfter } },
+      { orderBy: { sequence: 'asc' }, limit: ROWS_AT_ONCE, disableIdentityMap: true },
+    )
+    for (const row of rows) {
+      const next = appliedRow(document, row.payload)
+      if (typeof next === 'string') {
+        const damage = `Edit ${row.sequence} of this shot (${row.label}) cannot be read by this version: ${next}`
+        console.error(`shot ${shotId}: ${damage}`)
+        return { sequence, document, damage }
+      }
+      document = next
+      sequence = row.sequence
+    }
+    if (rows.length < ROWS_AT_ONCE) return { sequence, document }
   }
-  return { sequence, document }
+}
+
+/** The document with a stored batch, or why it cannot be had. */
+function appliedRow(document: RotoDocument, payload: string): RotoDocument | string {
+  try {
+    const next = applyBatch(document, batchFromJson(JSON.parse(payload)))
+    return isConflict(next) ? next.reason : next
+  } catch (error) {
+    if (error instanceof DocumentError || error instanceof SyntaxError) return error.message
+    throw error
+  }
 }
 
 /** Stores the head as a snapshot: objects that are not there yet, and the list of hashes. */

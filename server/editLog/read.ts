@@ -1,23 +1,31 @@
 import { encodeObjects, type HistoryEntry, type RotoDocument } from '@tender-lasso/core/document'
+import type { EntityManager } from '@mikro-orm/postgresql'
 import { AsideEntity, BatchEntity, orm, ShotEntity } from '../database'
 import { notFound } from '../errors'
 import { documentAt, encoded, loadHead } from './head'
 
-/** The head of a shot as one binary stream of objects, and its place in the log. */
-export async function openDocument(shotId: string): Promise<{ sequence: number; bytes: Uint8Array<ArrayBuffer> }> {
+/**
+ * The head of a shot as one binary stream of objects, and its place in the log. Where the log cannot be read to its end, the
+ * document up to there, and why.
+ */
+export async function openDocument(
+  shotId: string,
+): Promise<{ sequence: number; damage: string | null; bytes: Uint8Array<ArrayBuffer> }> {
   const em = (await orm()).em.fork()
+  await requireShot(em, shotId)
+  const { sequence, document, damage } = await loadHead(em, shotId)
+  return { sequence, damage: damage ?? null, bytes: bytesOf(document) }
+}
+
+/** @throws Problem 404 when the shot is gone */
+export async function requireShot(em: EntityManager, shotId: string): Promise<void> {
   if (!(await em.count(ShotEntity, { id: shotId }))) throw notFound('The shot')
-  const head = await loadHead(em, shotId)
-  return {
-    sequence: head.sequence,
-    bytes: bytesOf(head.document),
-  }
 }
 
 /** The document of a shot as it was after a batch of the past, as one binary stream of objects. */
 export async function openDocumentAt(shotId: string, sequence: number): Promise<Uint8Array<ArrayBuffer>> {
   const em = (await orm()).em.fork()
-  if (!(await em.count(ShotEntity, { id: shotId }))) throw notFound('The shot')
+  await requireShot(em, shotId)
   return bytesOf(await documentAt(em, shotId, sequence))
 }
 
@@ -48,9 +56,16 @@ export async function historyOf(shotId: string, before: number, limit: number): 
   }))
 }
 
-/** Batches after a place in the log, as JSON text each, at most 500 at once. */
-export async function batchesSince(shotId: string, sequence: number): Promise<{ sequence: number; payload: string }[]> {
+/** A committed batch as JSON text. */
+export interface LoggedBatch {
+  sequence: number
+  payload: string
+}
+
+/** Batches after a place in the log, at most 500 at once. */
+export async function batchesSince(shotId: string, sequence: number): Promise<LoggedBatch[]> {
   const em = (await orm()).em.fork()
+  await requireShot(em, shotId)
   const rows = await em.find(
     BatchEntity,
     { shotId, sequence: { $gt: sequence } },
@@ -60,11 +75,7 @@ export async function batchesSince(shotId: string, sequence: number): Promise<{ 
 }
 
 /** The artist's latest batches, oldest first: what undo and redo are derived from. */
-export async function batchesOf(
-  shotId: string,
-  author: string,
-  limit: number,
-): Promise<{ sequence: number; payload: string }[]> {
+export async function batchesOf(shotId: string, author: string, limit: number): Promise<LoggedBatch[]> {
   const em = (await orm()).em.fork()
   const rows = await em.find(
     BatchEntity,

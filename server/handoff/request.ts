@@ -3,11 +3,11 @@ import { find, newId } from '@tender-lasso/core/document'
 import { loadHead } from '../editLog'
 import { orm, ShotEntity } from '../database'
 import { notFound, Problem } from '../errors'
-import { startJob } from '../jobs'
+import { createJob } from '../jobs'
 
 export const handoffSchema = z.object({
   /** Parts whose mattes are written. */
-  partIds: z.array(z.string()).min(1, 'choose at least one Part').max(500),
+  partIds: z.array(z.string().max(60)).min(1, 'choose at least one Part').max(500),
   range: z
     .tuple([z.number().int(), z.number().int()])
     .refine(([a, b]) => a <= b, 'the first frame comes after the last'),
@@ -48,15 +48,23 @@ export async function startHandoff(shotId: string, request: HandoffRequest): Pro
     return { partId, name }
   })
   const payload: HandoffPayload = { ...request, sequence: head.sequence, mattes }
-  const frames = last - first + 1
-  return startJob({
-    kind: 'export',
-    shotId,
-    title: `${request.format === 'png16' ? 'PNG 16' : 'EXR half'}, ${mattes.length} matte${mattes.length === 1 ? '' : 's'}, ${first}-${last}`,
-    total: frames,
-    payload,
-  })
+  const count = `${mattes.length} matte${mattes.length === 1 ? '' : 's'}`
+  return em.transactional((tx) =>
+    Promise.resolve(
+      createJob(tx, {
+        kind: 'export',
+        shotId,
+        title: `${request.format === 'png16' ? 'PNG 16' : 'EXR half'}, ${count}, ${first}-${last}`,
+        range: request.range,
+        chunkFrames: EXPORT_CHUNK_FRAMES,
+        payload,
+      }),
+    ),
+  )
 }
+
+/** Small enough for several workers to share a short shot, large enough to keep all cores of one at work. */
+const EXPORT_CHUNK_FRAMES = 12
 
 /** Letters, digits, _ and - only: safe as a file and as a channel name. */
 export function fileNameOf(name: string): string {

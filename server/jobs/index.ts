@@ -1,3 +1,4 @@
-export * from './queue'
 export * from './jobs'
+export * from './leases'
+export * from './workers'
 export * from './run'

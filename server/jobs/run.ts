@@ -1,51 +1,134 @@
-import { JobEntity, orm, type JobRow } from '../database'
 import { Problem } from '../errors'
+import { readSettings } from '../settings'
+import { wordsOfFailure } from '../store'
+import type { JobKind } from './jobs'
+import { claimChunk, failJob, finishChunk, releaseChunk, renewLease, type Claim } from './leases'
+import { workerGone, workerSeen } from './workers'
 
-/** Thrown inside a job to end it because the artist asked for it. */
-export class JobCancelled extends Error {}
-
-export interface RunningJob {
-  row: JobRow
-  /** Stores progress now and then, and throws {@link JobCancelled} when asked to stop. */
-  progress(done: number, total?: number): Promise<void>
+/** What a worker does with a chunk. */
+export interface ChunkWork {
+  claim: Claim
+  /** Aborted when the job was cancelled, the lease was lost, or the worker is told to end. */
+  signal: AbortSignal
+  /** Frames of the chunk made so far. @throws when the work is to stop */
+  progress(doneFrames: number): Promise<void>
 }
 
-const PROGRESS_EVERY_MS = 250
+/** Makes the frames of a chunk, or takes the last step; what it returns is kept with the chunk. */
+export type ChunkHandler = (work: ChunkWork) => Promise<unknown>
 
-/**
- * Runs one job from the queue and keeps its row true: running, then done, cancelled or failed with words. A failure
- * that the artist cannot mend (a database that went away) is thrown on, so that the queue tries again.
- */
-export async function runJob(id: string, work: (job: RunningJob) => Promise<void>): Promise<void> {
-  const start = (await orm()).em.fork()
-  const row = await start.findOne(JobEntity, { id })
-  if (!row || row.state === 'cancelled' || row.state === 'done') return
-  row.state = 'running'
-  await start.flush()
-  let stored = 0
-  const update = async (change: Partial<JobRow>) => {
-    await (await orm()).em.fork().nativeUpdate(JobEntity, { id }, change)
-  }
-  try {
-    await work({
-      row,
-      async progress(done, total = row.total) {
-        if (Date.now() - stored < PROGRESS_EVERY_MS && done < total) return
-        stored = Date.now()
-        await update({ done, total })
-        const now = await (await orm()).em.fork().findOne(JobEntity, { id }, { fields: ['cancelRequested'] })
-        if (!now || now.cancelRequested) throw new JobCancelled()
-      },
-    })
-    await update({ state: 'done', message: null })
-  } catch (error) {
-    if (error instanceof JobCancelled) await update({ state: 'cancelled' })
-    else if (error instanceof Problem) await update({ state: 'failed', message: error.message })
-    else {
-      await update({ state: 'failed', message: `Stopped by an unexpected error: ${String(error)}` }).catch(
-        () => undefined,
-      )
-      throw error
+const LOOK_MS = 400
+const RENEW_MS = 1000
+const PROGRESS_MS = 300
+const MOST_PAUSE_MS = 5000
+/** Chunks of a worker at once: one heavy picture does not stop what else waits. */
+const LANES = 2
+
+/** Takes chunks and makes them until it is told to end; then gives back what it has. Nothing that fails ends it. */
+export async function workUntil(
+  stop: AbortSignal,
+  worker: string,
+  handlers: Record<JobKind, ChunkHandler>,
+): Promise<void> {
+  const held = new Map<number, string>()
+  const lane = async (number: number) => {
+    let pause = LOOK_MS
+    while (!stop.aborted) {
+      try {
+        const claim = await claimChunk(worker, [...held.values()])
+        pause = LOOK_MS
+        if (claim) {
+          held.set(number, claim.jobId)
+          await runChunk(claim, handlers[claim.kind], stop)
+          continue
+        }
+      } catch (error) {
+        // A database that is away comes back: the pauses grow, the worker stays.
+        console.error('worker:', error instanceof Error ? error.message : error)
+        pause = Math.min(MOST_PAUSE_MS, pause * 2)
+      } finally {
+        held.delete(number)
+      }
+      await pausing(pause, stop)
     }
   }
+  const tell = async () => {
+    while (!stop.aborted) {
+      await workerSeen(worker).catch(() => undefined)
+      await pausing(2000, stop)
+    }
+    await workerGone(worker).catch(() => undefined)
+  }
+  await Promise.all([tell(), ...Array.from({ length: LANES }, (_, i) => lane(i))])
+}
+
+async function runChunk(claim: Claim, handler: ChunkHandler, stop: AbortSignal) {
+  const ending = new AbortController()
+  const onStop = () => ending.abort(new Error('the worker is told to end'))
+  stop.addEventListener('abort', onStop)
+  let done = 0
+  let stored = 0
+  let renewedAt = Date.now()
+  const renew = async () => {
+    stored = Date.now()
+    try {
+      if (await renewLease(claim, done)) renewedAt = Date.now()
+      else ending.abort(new Error('the chunk is not this worker\'s any more')) // prettier-ignore
+    } catch {
+      // While the database is away the lease holds as long as it was given; then somebody else may have the chunk.
+      if (Date.now() - renewedAt > readSettings().leaseSeconds * 1000) ending.abort(new Error('the lease ran out'))
+    }
+  }
+  const timer = setInterval(() => void renew(), RENEW_MS)
+  try {
+    const result = await handler({
+      claim,
+      signal: ending.signal,
+      async progress(doneFrames) {
+        done = doneFrames
+        if (Date.now() - stored > PROGRESS_MS) await renew()
+        ending.signal.throwIfAborted()
+      },
+    })
+    await untilStored(() => finishChunk(claim, done, result), renewedAt)
+  } catch (error) {
+    if (stop.aborted) await releaseChunk(claim).catch(() => undefined)
+    else if (ending.signal.aborted)
+      console.log(`chunk ${claim.index} of ${claim.jobId}: ${String(ending.signal.reason)}`)
+    else await untilStored(() => failJob(claim, failureOf(error)), renewedAt)
+  } finally {
+    clearInterval(timer)
+    stop.removeEventListener('abort', onStop)
+  }
+}
+
+function failureOf(error: unknown): string {
+  if (!(error instanceof Problem)) console.error(error)
+  return error instanceof Problem ? error.message : wordsOfFailure(error)
+}
+
+/** Tries again while the database is away, as long as the lease may hold; after that the chunk is anybody's. */
+async function untilStored<Result>(store: () => Promise<Result>, renewedAt: number): Promise<void> {
+  for (;;) {
+    try {
+      await store()
+      return
+    } catch (error) {
+      if (Date.now() - renewedAt > readSettings().leaseSeconds * 1000) throw error
+      await new Promise((resolve) => setTimeout(resolve, LOOK_MS))
+    }
+  }
+}
+
+function pausing(milliseconds: number, stop: AbortSignal): Promise<void> {
+  return new Promise((resolve) => {
+    if (stop.aborted) return resolve()
+    const end = () => {
+      clearTimeout(timer)
+      stop.removeEventListener('abort', end)
+      resolve()
+    }
+    const timer = setTimeout(end, milliseconds)
+    stop.addEventListener('abort', end)
+  })
 }

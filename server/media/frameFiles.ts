@@ -44,6 +44,7 @@ export async function writeFrameFiles(
   shotId: string,
   frame: number,
   { rgb, width, height, colourEncoding }: DecodedFrame,
+  signal?: AbortSignal,
 ): Promise<void> {
   const shown = displayEncoded(rgb, colourEncoding)
   const eightBit = Buffer.allocUnsafe(rgb.length)
@@ -54,6 +55,8 @@ export async function writeFrameFiles(
     sharp(eightBit, raw).resize({ height: THUMBNAIL_HEIGHT }).jpeg({ quality: 80 }).toBuffer(),
     encodeAnalysisFrame(planesOf(rgb, shown), width, height),
   ])
+  // A cancelled shot may have been taken away: nothing is put in its place.
+  signal?.throwIfAborted()
   await writeWhole(framePath(framesFolder, shotId, frame, 'display'), display)
   await writeWhole(framePath(framesFolder, shotId, frame, 'thumbnail'), thumbnail)
   await writeWhole(framePath(framesFolder, shotId, frame, 'analysis'), analysis)

@@ -5,68 +5,108 @@ import type { ShotRow } from '../database'
 import { Problem } from '../errors'
 import type { Settings } from '../settings'
 import { originalPath } from '../store'
-import { decodeMovie, decodePicture } from './decode'
 import { finishedFrames, writeFrameFiles } from './frameFiles'
 import { isMovie } from './inspect'
+import { BYTES_A_PIXEL, withMemory } from './memoryBudget'
+import { decodeMovie } from './movie'
+import { decodePicture } from './picture'
 
 export interface IngestProgress {
-  /** Called after each frame; throws to stop the work. */
-  onFrame(done: number, total: number): Promise<void>
+  /** Called after each frame of the stretch, kept or made; throws to stop the work. */
+  onFrame(done: number): Promise<void>
+  signal?: AbortSignal
 }
 
-type IngestedShot = Pick<ShotRow, 'id' | 'width' | 'height' | 'firstFrame' | 'lastFrame' | 'sources' | 'colourEncoding'>
+export type IngestedShot = Pick<
+  ShotRow,
+  'id' | 'width' | 'height' | 'firstFrame' | 'lastFrame' | 'sources' | 'colourEncoding'
+>
+
+export const isOfMovie = (shot: Pick<ShotRow, 'sources'>) => shot.sources.length === 1 && isMovie(shot.sources[0]!.name)
 
 /**
- * Makes the frame files of a shot from its originals. Frames that are there already are kept, so a killed job goes on
- * where it was.
+ * Makes the frame files of a stretch of a shot from its pictures. Frames that are there already are kept, so a killed
+ * worker's work goes on where it was.
  *
- * @returns the last frame, which for a movie is known only when it has been read to its end
- * @throws Problem 422 naming the file; what has been made is then taken away
+ * @throws Problem 422 naming the file; what has been made of the shot is then taken away
  */
-export async function ingestShot(shot: IngestedShot, settings: Settings, progress: IngestProgress): Promise<number> {
+export async function ingestPictures(
+  shot: IngestedShot,
+  [first, last]: readonly [number, number],
+  settings: Settings,
+  { onFrame, signal }: IngestProgress,
+): Promise<void> {
   const finished = await finishedFrames(settings.frames, shot.id)
-  const total = shot.lastFrame - shot.firstFrame + 1
   let done = 0
-  const write = async (frame: number, rgb: Uint16Array) => {
+  const readOne = async (frame: number) => {
+    signal?.throwIfAborted()
     if (!finished.has(frame)) {
-      const { width, height } = shot
-      const colourEncoding = shot.colourEncoding as ColourEncoding
-      await writeFrameFiles(settings.frames, shot.id, frame, { rgb, width, height, colourEncoding })
+      const source = shot.sources[frame - shot.firstFrame]
+      if (!source) throw new Problem(422, 'no-such-picture', `There is no picture for frame ${frame}`)
+      await withMemory(source.name, shot.width * shot.height * BYTES_A_PIXEL, () => makeFrame(frame, source), signal)
     }
-    await progress.onFrame(++done, total)
+    await onFrame(++done)
   }
+  const makeFrame = async (frame: number, source: { name: string; hash: string }) => {
+    const picture = await decodePicture(originalPath(settings.originals, source.hash), source.name)
+    if (picture.width !== shot.width || picture.height !== shot.height) {
+      throw new Problem(422, 'mixed-sizes', `${source.name} is ${picture.width} x ${picture.height} after decoding`)
+    }
+    signal?.throwIfAborted()
+    const colourEncoding = shot.colourEncoding as ColourEncoding
+    await writeFrameFiles(settings.frames, shot.id, frame, { ...picture, colourEncoding }, signal)
+  }
+  // Two frames at a time: one is decoded while the other's tiles are packed on the threads of zlib.
+  let next = first
+  const lane = async () => {
+    while (next <= last) await readOne(next++)
+  }
+  const lanes = await Promise.allSettled([lane(), lane()])
+  for (const ended of lanes) if (ended.status === 'rejected') await failed(ended.reason, shot, settings)
+}
+
+/**
+ * Makes the frame files of a shot from its movie, read from its beginning; frames that are there already are kept.
+ *
+ * @returns the last frame, which is known only when the movie has been read to its end, and what was odd, in words
+ * @throws Problem 422 naming the file; what has been made of the shot is then taken away
+ */
+export async function ingestMovie(
+  shot: IngestedShot,
+  settings: Settings,
+  { onFrame, signal }: IngestProgress,
+): Promise<{ lastFrame: number; warnings: string[] }> {
+  const finished = await finishedFrames(settings.frames, shot.id)
+  const { width, height } = shot
+  const colourEncoding = shot.colourEncoding as ColourEncoding
+  const [{ hash, name }] = shot.sources as [{ hash: string; name: string }]
   try {
-    const [first] = shot.sources
-    if (shot.sources.length === 1 && isMovie(first!.name)) {
-      const count = await decodeMovie(
-        originalPath(settings.originals, first!.hash),
-        first!.name,
-        shot.width,
-        shot.height,
-        (index, rgb) => write(shot.firstFrame + index, rgb),
-      )
-      return shot.firstFrame + count - 1
+    const { frames, complaints } = await decodeMovie(
+      originalPath(settings.originals, hash),
+      name,
+      shot,
+      async (index, rgb) => {
+        const frame = shot.firstFrame + index
+        if (!finished.has(frame)) {
+          const make = () => writeFrameFiles(settings.frames, shot.id, frame, { rgb, width, height, colourEncoding }, signal) // prettier-ignore
+          await withMemory(name, width * height * BYTES_A_PIXEL, make, signal)
+        }
+        await onFrame(index + 1)
+      },
+      signal,
+    )
+    const promised = shot.lastFrame - shot.firstFrame + 1
+    const warnings = complaints.map((words) => `The movie is damaged in places: ${words}`)
+    if (frames !== promised) {
+      warnings.unshift(`The movie promises ${promised} pictures, and ${frames} could be read: the shot has these`)
     }
-    const readOne = async (index: number) => {
-      const source = shot.sources[index]!
-      const frame = shot.firstFrame + index
-      if (finished.has(frame)) return progress.onFrame(++done, total)
-      const picture = await decodePicture(originalPath(settings.originals, source.hash), source.name)
-      if (picture.width !== shot.width || picture.height !== shot.height) {
-        throw new Problem(422, 'mixed-sizes', `${source.name} is ${picture.width} x ${picture.height} after decoding`)
-      }
-      await write(frame, picture.rgb)
-    }
-    // Two frames at a time: one is decoded while the other's tiles are packed on the threads of zlib.
-    let next = 0
-    const lane = async () => {
-      while (next < shot.sources.length) await readOne(next++)
-    }
-    const lanes = await Promise.allSettled([lane(), lane()])
-    for (const ended of lanes) if (ended.status === 'rejected') throw ended.reason
-    return shot.lastFrame
+    return { lastFrame: shot.firstFrame + frames - 1, warnings }
   } catch (error) {
-    if (error instanceof Problem) await rm(path.join(settings.frames, shot.id), { recursive: true, force: true })
-    throw error
+    return failed(error, shot, settings)
   }
+}
+
+async function failed(error: unknown, shot: IngestedShot, settings: Settings): Promise<never> {
+  if (error instanceof Problem) await rm(path.join(settings.frames, shot.id), { recursive: true, force: true })
+  throw error
 }

@@ -1,14 +1,13 @@
-import { execFile } from 'node:child_process'
 import { stat } from 'node:fs/promises'
-import { promisify } from 'node:util'
 import sharp from 'sharp'
-import { rateFromDecimal, type Rate } from '@tender-lasso/core/timing'
+import type { Rate } from '@tender-lasso/core/timing'
 import { Problem } from '../errors'
-
-const run = promisify(execFile)
+import { frameNumbersOf } from './frameNumbers'
+import { probeMovie } from './movie'
 
 export const LARGEST_SIDE = 16384
-export const LARGEST_AREA = 200e6
+/** A plate of 8192 x 8192; its frames take some 2 GB of memory while they are made. */
+export const LARGEST_AREA = 2 ** 26
 const IMAGE_FORMATS = new Set(['png', 'jpeg', 'tiff'])
 const MOVIE_NAME = /\.(mp4|mov|mkv|webm)$/i
 const IMAGE_NAME = /\.(png|jpe?g|tiff?)$/i
@@ -69,20 +68,15 @@ export function refuseHugeSize(name: string, width: number, height: number) {
   if (width > LARGEST_SIDE || height > LARGEST_SIDE || width * height > LARGEST_AREA) {
     throw refused(
       'too-large',
-      `${name} is ${width} x ${height} pixels; the largest is ${LARGEST_SIDE} on a side and 200 megapixels`,
+      `${name} is ${width} x ${height} pixels; the largest is ${LARGEST_SIDE} on a side and ${Math.floor(LARGEST_AREA / 1e6)} megapixels`,
     )
   }
 }
 
-/** The number in a file name: its last run of digits. */
-export function frameNumberOf(name: string): number | null {
-  const runs = name.replace(/\.[^.]+$/, '').match(/\d+/g)
-  return runs ? Number(runs.at(-1)) : null
-}
-
 async function inspectSequence(files: readonly SourceFile[]): Promise<InspectedPlate> {
   const warnings: string[] = []
-  const numbered = files.map((file) => ({ file, frame: frameNumberOf(file.name) }))
+  const frames = frameNumbersOf(files.map(({ name }) => name))
+  const numbered = files.map((file, i) => ({ file, frame: frames[i]! }))
   const unnumbered = numbered.find((entry) => entry.frame === null)
   if (unnumbered && files.length > 1)
     throw refused('no-number', `${unnumbered.file.name} has no frame number in its name`)
@@ -137,41 +131,8 @@ async function headerOf(file: SourceFile) {
   return { width: picture.width, height: picture.height, bitDepth: picture.depth === 'uchar' ? 8 : 16 }
 }
 
-interface ProbedStream {
-  codec_type: string
-  width: number
-  height: number
-  avg_frame_rate: string
-  nb_read_packets?: string
-  sample_aspect_ratio?: string
-  pix_fmt?: string
-}
-
-async function inspectMovie(file: SourceFile): Promise<InspectedPlate> {
-  const { stdout } = await run('ffprobe', [
-    ...['-v', 'error', '-select_streams', 'v:0', '-count_packets', '-show_streams', '-of', 'json'],
-    ...['-protocol_whitelist', 'file', file.path],
-  ]).catch(() => {
-    throw refused('broken-file', `${file.name} cannot be read as a movie`)
-  })
-  const stream = (JSON.parse(stdout) as { streams: ProbedStream[] }).streams[0]
-  if (!stream) throw refused('broken-file', `${file.name} has no picture track`)
-  refuseHugeSize(file.name, stream.width, stream.height)
-  const [numerator, denominator] = stream.avg_frame_rate.split('/').map(Number)
-  const [aspectX, aspectY] = (stream.sample_aspect_ratio ?? '1:1').split(':').map(Number)
-  const frameCount = Number(stream.nb_read_packets ?? 0)
-  if (frameCount === 0) throw refused('broken-file', `${file.name} holds no frame`)
-  return {
-    kind: 'movie',
-    width: stream.width,
-    height: stream.height,
-    firstFrame: 1001,
-    frameCount,
-    rate: numerator && denominator ? { numerator, denominator } : rateFromDecimal(24),
-    pixelAspect: aspectX && aspectY ? aspectX / aspectY : 1,
-    colourEncoding: 'Rec.709',
-    bitDepth: /1[02]|16/.test(stream.pix_fmt ?? '') ? 10 : 8,
-    order: [file.name],
-    warnings: [],
-  }
+async function inspectMovie({ path, name }: SourceFile): Promise<InspectedPlate> {
+  const movie = await probeMovie(path, name)
+  refuseHugeSize(name, movie.width, movie.height)
+  return { kind: 'movie', firstFrame: 1001, colourEncoding: 'Rec.709', order: [name], ...movie }
 }

@@ -12,7 +12,7 @@ import {
   tileSize,
 } from '@tender-lasso/formats/analysis'
 import { readFileSync } from 'node:fs'
-import { decodePicture, frameNumberOf, framePath, readTiles, ingestShot, inspectFiles, refuseHugeSize } from './index'
+import { decodePicture, frameNumbersOf, framePath, ingestPictures, inspectFiles, readTiles, refuseHugeSize, type IngestedShot } from './index' // prettier-ignore
 import { keepOriginal } from '../store'
 
 let folder: string
@@ -45,16 +45,21 @@ describe('reading pictures', () => {
     expect(rgb[100]).toBe(100 * 257)
   })
 
-  it('numbers come from the last run of digits', () => {
-    expect(frameNumberOf('ws_010.1001.png')).toBe(1001)
-    expect(frameNumberOf('shot2_v3_0007.tif')).toBe(7)
-    expect(frameNumberOf('plate.png')).toBeNull()
+  it('numbers come from the digits in which the files differ; versions are no frames', () => {
+    expect(frameNumbersOf(['ws_010.1001.png'])).toEqual([1001])
+    expect(frameNumbersOf(['shot2_v3_0007.tif', 'shot2_v3_0008.tif'])).toEqual([7, 8])
+    expect(frameNumbersOf(['plate.png'])).toEqual([null])
+    expect(frameNumbersOf(['shot.0001.v2.png'])).toEqual([1])
+    expect(frameNumbersOf(['shot.0001.v2.png', 'shot.0002.v2.png'])).toEqual([1, 2])
+    expect(frameNumbersOf(['a7_0100_take3.png', 'a7_0101_take3.png'])).toEqual([100, 101])
+    expect(frameNumbersOf(['shot.0005.v1.png', 'shot.0006.v2.png'])).toEqual([5, 6])
+    expect(frameNumbersOf(['one.0001.png', 'other.0002.png'])).toEqual([1, 2])
   })
 
-  it('sizes beyond 16384 on a side or 200 megapixels are refused by name', () => {
+  it('sizes beyond 16384 on a side or 67 megapixels are refused by name', () => {
     expect(() => refuseHugeSize('big.png', 16385, 10)).toThrow('big.png is 16385 x 10')
-    expect(() => refuseHugeSize('big.png', 16000, 16000)).toThrow('200 megapixels')
-    expect(() => refuseHugeSize('fine.png', 16384, 12000)).not.toThrow()
+    expect(() => refuseHugeSize('big.png', 16384, 12000)).toThrow('67 megapixels')
+    expect(() => refuseHugeSize('fine.png', 8192, 8192)).not.toThrow()
   })
 
   it('two pictures of one number are told', async () => {
@@ -63,8 +68,12 @@ describe('reading pictures', () => {
   })
 })
 
+const rangeOf = ({ firstFrame, lastFrame }: IngestedShot) => [firstFrame, lastFrame] as const
+
 describe('ingest', () => {
   const settings = () => ({
+    hosts: [],
+    leaseSeconds: 10,
     databaseUrl: '',
     dataFolder: folder,
     uploads: path.join(folder, 'uploads'),
@@ -89,9 +98,9 @@ describe('ingest', () => {
       colourEncoding: 'sRGB',
     }
     const stopAfterOne = { onFrame: () => Promise.reject(new Error('killed')) }
-    await expect(ingestShot(shot, settings(), stopAfterOne)).rejects.toThrow('killed')
+    await expect(ingestPictures(shot, rangeOf(shot), settings(), stopAfterOne)).rejects.toThrow('killed')
     const seen: number[] = []
-    await ingestShot(shot, settings(), { onFrame: async (done) => void seen.push(done) })
+    await ingestPictures(shot, rangeOf(shot), settings(), { onFrame: async (done) => void seen.push(done) })
     expect(seen).toEqual([1, 2])
     const bytes = readFileSync(framePath(settings().frames, 'ingested', 1002, 'analysis'))
     const index = readAnalysisIndex(bytes)
@@ -111,7 +120,7 @@ describe('ingest', () => {
     const file = await sixteenBit('l.0001.png', () => 14147)
     const sources = [{ name: 'l.0001.png', hash: await keepOriginal(settings().originals, file.path) }]
     const shot = { id: 'linear', width: 8, height: 6, firstFrame: 1, lastFrame: 1, sources, colourEncoding: 'linear' }
-    await ingestShot(shot, settings(), { onFrame: async () => undefined })
+    await ingestPictures(shot, rangeOf(shot), settings(), { onFrame: async () => undefined })
     const bytes = readFileSync(framePath(settings().frames, 'linear', 1, 'analysis'))
     const index = readAnalysisIndex(bytes)
     const valueOf = (plane: number) => {
@@ -136,7 +145,7 @@ describe('ingest', () => {
       { name: 'd.0002.png', hash: await keepOriginal(settings().originals, bad) },
     ]
     const shot = { id: 'damaged', width: 64, height: 64, firstFrame: 1, lastFrame: 2, sources, colourEncoding: 'sRGB' }
-    await expect(ingestShot(shot, settings(), { onFrame: async () => undefined })).rejects.toThrow(
+    await expect(ingestPictures(shot, rangeOf(shot), settings(), { onFrame: async () => undefined })).rejects.toThrow(
       'd.0002.png is damaged',
     )
     expect(() => readFileSync(framePath(settings().frames, 'damaged', 1, 'analysis'))).toThrow()

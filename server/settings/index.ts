@@ -4,6 +4,10 @@ import { z } from 'zod'
 const settingsSchema = z.object({
   DATABASE_URL: z.string().startsWith('postgres'),
   TENDER_LASSO_DATA: z.string().min(1),
+  /** Names under which the application is reached beside localhost, with commas between: behind a proxy, for instance. */
+  TENDER_LASSO_HOSTS: z.string().default(''),
+  /** Seconds after which a worker's chunk is free when it does not renew its lease. */
+  TENDER_LASSO_LEASE: z.coerce.number().min(1).max(600).default(10),
 })
 
 export interface Settings {
@@ -17,13 +21,18 @@ export interface Settings {
   frames: string
   /** Written hand-offs, one folder an export. */
   exports: string
+  hosts: string[]
+  leaseSeconds: number
 }
 
 /** @throws Error naming the variable that is missing */
 export function readSettings(environment: Record<string, string | undefined> = process.env): Settings {
   const parsed = settingsSchema.safeParse(environment)
   if (!parsed.success) {
-    throw new Error(`The variable ${parsed.error.issues[0]?.path.join('.')} is not set; start with bin/start`)
+    const issue = parsed.error.issues[0]
+    throw new Error(
+      `The variable ${issue?.path.join('.')} is missing or wrong (${issue?.message}); start with bin/start`,
+    )
   }
   const dataFolder = path.resolve(parsed.data.TENDER_LASSO_DATA)
   const below = (name: string) => path.join(dataFolder, name)
@@ -34,5 +43,7 @@ export function readSettings(environment: Record<string, string | undefined> = p
     originals: below('originals'),
     frames: below('frames'),
     exports: below('exports'),
+    hosts: parsed.data.TENDER_LASSO_HOSTS.split(',').flatMap((host) => host.trim().toLowerCase() || []),
+    leaseSeconds: parsed.data.TENDER_LASSO_LEASE,
   }
 }

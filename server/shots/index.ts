@@ -1,19 +1,39 @@
 import { rm } from 'node:fs/promises'
 import path from 'node:path'
+import { LockMode } from '@mikro-orm/core'
 import { z } from 'zod'
 import { COLOUR_ENCODINGS } from '@tender-lasso/core/colour'
-import { newId, objectAdded, SCHEMA_VERSION, type Shot } from '@tender-lasso/core/document'
+import {
+  fieldSet,
+  find,
+  newId,
+  objectAdded,
+  SCHEMA_VERSION,
+  type EditBatch,
+  type Patch,
+  type Shot,
+} from '@tender-lasso/core/document'
 import { centredShutter } from '@tender-lasso/core/timing'
 import { orm, ProjectEntity, ShotEntity, type ShotRow } from '../database'
-import { submitBatch } from '../editLog'
-import { notFound, Problem } from '../errors'
-import { startJob } from '../jobs'
+import { afterCommit, commitBatch, forgetHead, loadHead, SERVER_AUTHOR } from '../editLog'
+import { notFound } from '../errors'
+import { createJob, endJobsOf, latestIngests, type JobProgress } from '../jobs'
 import { inspectFiles, type SourceFile } from '../media'
 import { readSettings } from '../settings'
 import { keepOriginal } from '../store'
 
+/** A name in one line. */
+const line = (missing: string) =>
+  z
+    .string()
+    .trim()
+    .min(1, missing)
+    .max(80)
+    // eslint-disable-next-line no-control-regex
+    .refine((text) => !/[\u0000-\u001f\u007f]/.test(text), 'control characters cannot be used')
+
 export const shotSettingsSchema = z.object({
-  name: z.string().trim().min(1, 'a shot needs a name').max(80),
+  name: line('a shot needs a name'),
   firstFrame: z.number().int().min(0).max(9_999_999),
   rate: z.object({
     numerator: z.number().int().min(1).max(1_000_000),
@@ -24,16 +44,20 @@ export const shotSettingsSchema = z.object({
 })
 export type ShotSettings = z.infer<typeof shotSettingsSchema>
 
-export const projectNameSchema = z.string().trim().min(1, 'a project needs a name').max(80)
+export const projectNameSchema = line('a project needs a name')
 
 export async function listBoard() {
   const em = (await orm()).em.fork()
   const projects = await em.find(ProjectEntity, {}, { orderBy: { createdAt: 'asc' } })
   const shots = await em.find(ShotEntity, {}, { orderBy: { createdAt: 'asc' }, exclude: ['sources'] })
+  const ingests = await latestIngests(
+    em,
+    shots.map(({ id }) => id),
+  )
   return projects.map(({ id, name }) => ({
     id,
     name,
-    shots: shots.filter((shot) => shot.projectId === id).map(shotSummary),
+    shots: shots.filter((shot) => shot.projectId === id).map((shot) => shotSummary(shot, ingests.get(shot.id))),
   }))
 }
 
@@ -43,26 +67,37 @@ export type ShotSummary = ReturnType<typeof shotSummary>
 /** How far a plate is read. */
 export type ShotState = 'ingesting' | 'ready' | 'failed'
 
-function shotSummary(shot: Omit<ShotRow, 'sources'>) {
-  const { id, projectId, name, state, message, width, height, firstFrame, lastFrame, pixelAspect, colourEncoding } =
-    shot
+function shotSummary(shot: Omit<ShotRow, 'sources'>, ingest: JobProgress | undefined) {
+  const { id, projectId, name, width, height, firstFrame, lastFrame, pixelAspect, colourEncoding, warnings } = shot
   const rate = { numerator: shot.rateNumerator, denominator: shot.rateDenominator }
   const edits = shot.headSequence
   return {
     id,
     projectId,
     name,
-    state: state as ShotState,
-    message: message ?? null,
+    ...readingOf(ingest),
     width,
     height,
     firstFrame,
     lastFrame,
     pixelAspect: Number(pixelAspect),
     colourEncoding,
+    warnings,
     rate,
     edits,
   }
+}
+
+/** How far a plate is read, as the job says that reads it: nothing else is kept of it. */
+function readingOf(ingest: JobProgress | undefined): {
+  state: ShotState
+  message: string | null
+  jobId: string | null
+} {
+  if (!ingest || ingest.state === 'done') return { state: 'ready', message: null, jobId: null }
+  const jobId = ingest.id
+  if (ingest.state === 'queued' || ingest.state === 'running') return { state: 'ingesting', message: null, jobId }
+  return { state: 'failed', message: ingest.message ?? 'Reading was cancelled', jobId }
 }
 
 export async function createProject(name: string): Promise<string> {
@@ -78,7 +113,8 @@ export async function findShot(id: string) {
   const shot = await em.findOne(ShotEntity, { id })
   if (!shot) throw notFound('The shot')
   const project = await em.findOneOrFail(ProjectEntity, { id: shot.projectId })
-  return { ...shotSummary(shot), projectName: project.name }
+  const ingests = await latestIngests(em, [id])
+  return { ...shotSummary(shot, ingests.get(id)), projectName: project.name }
 }
 
 /**
@@ -101,65 +137,96 @@ export async function createShot(
   for (const name of plate.order) {
     sources.push({ name, hash: await keepOriginal(readSettings().originals, byName.get(name)!.path) })
   }
-  const lastFrame = settings.firstFrame + plate.frameCount - 1
-  em.create(ShotEntity, {
-    id,
-    projectId,
-    name: settings.name,
-    state: 'ingesting',
-    message: null,
-    createdAt: new Date(),
-    width: plate.width,
-    height: plate.height,
-    firstFrame: settings.firstFrame,
-    lastFrame,
-    rateNumerator: settings.rate.numerator,
-    rateDenominator: settings.rate.denominator,
-    pixelAspect: settings.pixelAspect,
-    colourEncoding: settings.colourEncoding,
-    headSequence: 0,
-    sources,
-  })
-  await em.flush()
   const shot: Shot = {
     kind: 'shot',
     id: 'shot',
     width: plate.width,
     height: plate.height,
     pixelAspect: settings.pixelAspect,
-    range: [settings.firstFrame, lastFrame],
+    range: [settings.firstFrame, settings.firstFrame + plate.frameCount - 1],
     rate: settings.rate,
     shutter: centredShutter(180),
   }
-  await submitBatch(id, {
-    batchId: newId(),
-    clientId: 'server',
-    clientSequence: 0,
-    author: 'server',
-    baseSequence: 0,
-    schemaVersion: SCHEMA_VERSION,
-    label: 'make the shot',
-    undoes: null,
-    patches: [objectAdded(shot)],
+  // Row, document and job come about together, or not at all.
+  const { jobId, head } = await em.transactional(async (tx) => {
+    tx.create(ShotEntity, {
+      id,
+      projectId,
+      name: settings.name,
+      createdAt: new Date(),
+      width: shot.width,
+      height: shot.height,
+      firstFrame: shot.range[0],
+      lastFrame: shot.range[1],
+      rateNumerator: shot.rate.numerator,
+      rateDenominator: shot.rate.denominator,
+      pixelAspect: shot.pixelAspect,
+      colourEncoding: settings.colourEncoding,
+      headSequence: 0,
+      sources,
+      warnings: plate.warnings,
+    })
+    await tx.flush()
+    const { head } = await commitBatch(tx, id, serverBatch('make the shot', 0, [objectAdded(shot)]))
+    const jobId = createJob(tx, {
+      kind: 'ingest',
+      shotId: id,
+      title: `Read ${settings.name}`,
+      range: shot.range,
+      // Only one reads a movie from its beginning; of pictures several workers take some each.
+      chunkFrames: plate.kind === 'movie' ? null : INGEST_CHUNK_FRAMES,
+      payload: {},
+    })
+    return { jobId, head }
   })
-  const jobId = await startJob({
-    kind: 'ingest',
-    shotId: id,
-    title: `Read ${settings.name}`,
-    total: plate.frameCount,
-    payload: {},
-  })
+  if (head) await afterCommit(em, id, head)
   return { shotId: id, jobId }
 }
 
+const INGEST_CHUNK_FRAMES = 16
+
+/** What the server itself writes into a shot's log. */
+function serverBatch(label: string, clientSequence: number, patches: Patch[]): EditBatch {
+  return {
+    batchId: newId(),
+    clientId: SERVER_AUTHOR,
+    clientSequence,
+    author: SERVER_AUTHOR,
+    baseSequence: 0,
+    schemaVersion: SCHEMA_VERSION,
+    label,
+    undoes: null,
+    patches,
+  }
+}
+
+/**
+ * A plate has been read: the shot has the frames that were there, in its row and its document, and says what was mended.
+ *
+ * @param lastFrame  of what was read, which for a movie may be another than its head promised
+ */
+export async function plateWasRead(id: string, lastFrame: number, warnings: readonly string[]): Promise<void> {
+  const em = (await orm()).em.fork()
+  const head = await em.transactional(async (tx) => {
+    const row = await tx.findOne(ShotEntity, { id }, { lockMode: LockMode.PESSIMISTIC_WRITE })
+    if (!row) throw notFound('The shot')
+    row.warnings = [...new Set([...row.warnings, ...warnings])]
+    const shot = find((await loadHead(tx, id)).document, 'shot', 'shot')
+    if (!shot || shot.range[1] === lastFrame) return null
+    const patches = [fieldSet(shot, 'range', [shot.range[0], lastFrame])]
+    return (await commitBatch(tx, id, serverBatch('the frames that were read', row.headSequence, patches))).head
+  })
+  if (head) await afterCommit(em, id, head)
+}
+
+/** Ends the shot's jobs, then takes it away with its frames and hand-offs. */
 export async function deleteShot(id: string): Promise<void> {
   const em = (await orm()).em.fork()
   const shot = await em.findOne(ShotEntity, { id })
   if (!shot) throw notFound('The shot')
-  if (shot.state === 'ingesting') {
-    throw new Problem(409, 'shot-busy', 'The shot is still being read: cancel that first')
-  }
+  await endJobsOf(id)
   await em.remove(shot).flush()
+  forgetHead(id)
   const settings = readSettings()
   await rm(path.join(settings.frames, id), { recursive: true, force: true })
   await rm(path.join(settings.exports, id), { recursive: true, force: true })

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { frameRound, levelsOf } from './curvePlot'
-import { between } from '@tender-lasso/core/testing/between'
+import { between } from '@tender-lasso/core/testing'
 
 const size = { width: 600, height: 200 }
 

@@ -1,0 +1,50 @@
+import path from 'node:path'
+import { orm, ShotEntity } from '@tender-lasso/server/database'
+import { documentAt } from '@tender-lasso/server/editLog'
+import {
+  fileNameOf,
+  framesWriter,
+  writeManifest,
+  type FrameWork,
+  type HandoffPayload,
+  type ManifestFile,
+} from '@tender-lasso/server/handoff'
+import { chunkResults, type ChunkWork } from '@tender-lasso/server/jobs'
+import { readSettings } from '@tender-lasso/server/settings'
+
+/** Writes the mattes of a chunk's frames, skipping what an earlier try has finished; the manifest is the last step. */
+export async function exportChunk({ claim, signal, progress }: ChunkWork): Promise<ManifestFile[] | null> {
+  const work = await workOf(claim.jobId, claim.shotId, claim.payload as HandoffPayload)
+  if (claim.isFinish) {
+    const files = await chunkResults<ManifestFile[]>(claim.jobId)
+    await writeManifest(work.payload, work.target, files.flat())
+    return null
+  }
+  const frames = Array.from({ length: claim.lastFrame - claim.firstFrame + 1 }, (_, i) => claim.firstFrame + i)
+  return framesWriter(claim.jobId, work).write(frames, progress, signal)
+}
+
+/** What the frames of a hand-off are made from, kept for its next chunk. */
+let latest: { jobId: string; work: Promise<FrameWork> } | null = null
+
+function workOf(jobId: string, shotId: string, payload: HandoffPayload): Promise<FrameWork> {
+  if (latest?.jobId !== jobId) {
+    const work = loadWork(jobId, shotId, payload)
+    latest = { jobId, work }
+    work.catch(() => (latest = null))
+  }
+  return latest!.work
+}
+
+async function loadWork(jobId: string, shotId: string, payload: HandoffPayload): Promise<FrameWork> {
+  const em = (await orm()).em.fork()
+  const shot = await em.findOneOrFail(ShotEntity, { id: shotId })
+  const document = await documentAt(em, shot.id, payload.sequence)
+  const target = {
+    folder: path.join(readSettings().exports, shot.id, jobId),
+    shotName: fileNameOf(shot.name),
+    width: shot.width,
+    height: shot.height,
+  }
+  return { document, payload, target }
+}
