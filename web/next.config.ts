@@ -10,7 +10,6 @@ const config: NextConfig = {
     '@mikro-orm/migrations',
     'knex',
     'pg',
-    'pg-boss',
     'sharp',
     '@tus/server',
     '@tus/file-store',

@@ -1,5 +1,6 @@
 import { closeOrm } from '@tender-lasso/server/database'
 import { workUntil } from '@tender-lasso/server/jobs'
+import { collectGarbage } from '@tender-lasso/server/storage'
 import { newId } from '@tender-lasso/core/document'
 import { exportChunk } from './exportChunk'
 import { ingestChunk } from './ingestChunk'
@@ -10,6 +11,14 @@ process.on('SIGTERM', () => stop.abort())
 process.on('SIGINT', () => stop.abort())
 // One job that goes wrong in an unforeseen way must not end those beside it.
 process.on('unhandledRejection', (error) => console.error('worker:', error))
+
+/** What nothing refers to is taken away a minute after the start, then every ten. */
+const collect = () =>
+  collectGarbage().catch((error: unknown) =>
+    console.error('collecting:', error instanceof Error ? error.message : error),
+  )
+setTimeout(() => void collect(), 60_000).unref()
+setInterval(() => void collect(), 600_000).unref()
 
 console.log('worker: ready')
 await workUntil(stop.signal, `${process.pid}-${newId()}`, { ingest: ingestChunk, export: exportChunk })

@@ -17,6 +17,13 @@ export async function openDocument(
   return { sequence, damage: damage ?? null, bytes: bytesOf(document) }
 }
 
+/** The last place in the shot's log. @throws Problem 404 when the shot is gone */
+export async function headSequenceOf(shotId: string): Promise<number> {
+  const shot = await (await orm()).em.fork().findOne(ShotEntity, { id: shotId }, { fields: ['headSequence'] })
+  if (!shot) throw notFound('The shot')
+  return shot.headSequence
+}
+
 /** @throws Problem 404 when the shot is gone */
 export async function requireShot(em: EntityManager, shotId: string): Promise<void> {
   if (!(await em.count(ShotEntity, { id: shotId }))) throw notFound('The shot')

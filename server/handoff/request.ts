@@ -50,16 +50,14 @@ export async function startHandoff(shotId: string, request: HandoffRequest): Pro
   const payload: HandoffPayload = { ...request, sequence: head.sequence, mattes }
   const count = `${mattes.length} matte${mattes.length === 1 ? '' : 's'}`
   return em.transactional((tx) =>
-    Promise.resolve(
-      createJob(tx, {
-        kind: 'export',
-        shotId,
-        title: `${request.format === 'png16' ? 'PNG 16' : 'EXR half'}, ${count}, ${first}-${last}`,
-        range: request.range,
-        chunkFrames: EXPORT_CHUNK_FRAMES,
-        payload,
-      }),
-    ),
+    createJob(tx, {
+      kind: 'export',
+      shotId,
+      title: `${request.format === 'png16' ? 'PNG 16' : 'EXR half'}, ${count}, ${first}-${last}`,
+      range: request.range,
+      chunkFrames: EXPORT_CHUNK_FRAMES,
+      payload,
+    }),
   )
 }
 

@@ -1,43 +1,20 @@
-import { createReadStream } from 'node:fs'
 import path from 'node:path'
-import { Zip, ZipPassThrough } from 'fflate'
+import { Readable } from 'node:stream'
+import { ZipFile } from 'yazl'
 import type { Manifest } from './write'
 
-/** The files of a hand-off and its manifest as one ZIP, stored (mattes are compressed already), streamed. */
-export function zipStream(folder: string, manifest: Manifest): ReadableStream<Uint8Array> {
-  const names = [...manifest.files.map((file) => file.path), 'manifest.json']
-  let wanted: (() => void) | null = null
-  let cancelled = false
-  return new ReadableStream({
-    start(controller) {
-      const zip = new Zip((error, chunk, final) => {
-        if (error) controller.error(error)
-        else controller.enqueue(chunk)
-        if (final) controller.close()
-      })
-      const pump = async () => {
-        for (const name of names) {
-          const entry = new ZipPassThrough(name)
-          zip.add(entry)
-          for await (const chunk of createReadStream(path.join(folder, name)) as AsyncIterable<Buffer>) {
-            if (cancelled) return
-            entry.push(chunk)
-            // Wait for the reader, so that memory holds a few chunks and not the whole archive.
-            if ((controller.desiredSize ?? 1) <= 0) await new Promise<void>((resolve) => (wanted = resolve))
-          }
-          entry.push(new Uint8Array(0), true)
-        }
-        zip.end()
-      }
-      pump().catch((error: unknown) => controller.error(error))
-    },
-    pull() {
-      wanted?.()
-      wanted = null
-    },
-    cancel() {
-      cancelled = true
-      wanted?.()
-    },
-  })
+/**
+ * The files of a hand-off and its manifest as one ZIP, stored (mattes are compressed already), streamed; of any size, with
+ * ZIP64 where it is needed.
+ */
+export function zipStream(folder: string, manifest: Pick<Manifest, 'files'>): ReadableStream<Uint8Array> {
+  const zip = new ZipFile()
+  const out = zip.outputStream as Readable
+  // A file that is not there any more ends the download, so that nobody takes half of it for the whole.
+  zip.on('error', (error: Error) => out.destroy(error))
+  for (const name of [...manifest.files.map((file) => file.path), 'manifest.json']) {
+    zip.addFile(path.join(folder, name), name, { compress: false })
+  }
+  zip.end()
+  return Readable.toWeb(out) as ReadableStream<Uint8Array>
 }

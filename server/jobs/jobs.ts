@@ -22,10 +22,11 @@ export interface NewJob {
 export type JobProgress = JobRow & { done: number }
 
 /** Makes a job and its chunks within a transaction of the caller's. What is committed with it is there with it. */
-export function createJob(tx: EntityManager, { range, chunkFrames, ...job }: NewJob): string {
+export async function createJob(tx: EntityManager, { range, chunkFrames, ...job }: NewJob): Promise<string> {
   const id = newId()
   const [first, last] = range
   tx.create(JobEntity, { id, ...job, total: last - first + 1, state: 'queued', message: null, createdAt: new Date() })
+  await tx.flush()
   const chunk = (index: number, from: number, to: number, isFinish: boolean) =>
     tx.create(JobChunkEntity, {
       jobId: id,
@@ -47,6 +48,7 @@ export function createJob(tx: EntityManager, { range, chunkFrames, ...job }: New
     }
   }
   chunk(index, first, last, true)
+  await tx.flush()
   return id
 }
 

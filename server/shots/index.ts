@@ -168,7 +168,7 @@ export async function createShot(
     })
     await tx.flush()
     const { head } = await commitBatch(tx, id, serverBatch('make the shot', 0, [objectAdded(shot)]))
-    const jobId = createJob(tx, {
+    const jobId = await createJob(tx, {
       kind: 'ingest',
       shotId: id,
       title: `Read ${settings.name}`,

@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto'
 import { createReadStream } from 'node:fs'
-import { copyFile, link, mkdir, rename, rm, stat, writeFile } from 'node:fs/promises'
+import { copyFile, link, mkdir, rename, rm, stat, utimes, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { pipeline } from 'node:stream/promises'
 
@@ -41,7 +41,11 @@ export function originalPath(originals: string, hash: string): string {
 export async function keepOriginal(originals: string, file: string): Promise<string> {
   const hash = await sha256OfFile(file)
   const target = originalPath(originals, hash)
-  if (await exists(target)) return hash
+  if (await exists(target)) {
+    // As new: what nothing refers to yet must not be collected while a shot is made of it.
+    await utimes(target, new Date(), new Date())
+    return hash
+  }
   await mkdir(path.dirname(target), { recursive: true })
   const building = `${target}.${randomUUID()}.part`
   // A hard link costs nothing; over a file system border it is not possible and the file is copied.

@@ -37,9 +37,18 @@ export async function uploadedFiles(files: readonly z.infer<typeof uploadedFileS
   return Promise.all(
     files.map(async ({ upload, name }) => {
       const file = path.join(readSettings().uploads, upload)
-      await stat(file).catch(() => {
-        throw new Problem(422, 'no-such-upload', `The upload of ${name} is not there any more: open the file again`)
+      const gone = () => new Problem(422, 'no-such-upload', `The upload of ${name} is not there any more: open the file again`) // prettier-ignore
+      const { size } = await stat(file).catch(() => {
+        throw gone()
       })
+      const wanted = await uploadServer()
+        .datastore.getUpload(upload)
+        .catch(() => {
+          throw gone()
+        })
+      if (wanted.size !== size) {
+        throw new Problem(422, 'unfinished-upload', `${name} has not been sent whole (${size} of ${wanted.size ?? '?'} bytes): send it again`) // prettier-ignore
+      }
       return { name, path: file }
     }),
   )

@@ -1,10 +1,10 @@
 import { createProject, projectNameSchema } from '@tender-lasso/server/shots'
 import { z } from 'zod'
-import { respond } from '../../../api/respond'
+import { bodyOf, respond } from '../../../api/respond'
 
 const body = z.object({ name: projectNameSchema })
 
 export const POST = respond(async (request) => {
-  const { name } = body.parse(await request.json())
+  const { name } = await bodyOf(request, body)
   return Response.json({ id: await createProject(name) }, { status: 201 })
 })

@@ -1,8 +1,8 @@
 import { finishedExport } from '../../../../api/exports'
-import { respond, type Params } from '../../../../api/respond'
+import { idsOf, respond, type Params } from '../../../../api/respond'
 
 export const dynamic = 'force-dynamic'
 
-export const GET = respond(async (_request, { params }: Params<'jobId'>) =>
-  Response.json((await finishedExport((await params).jobId)).manifest),
+export const GET = respond(async (_request, context: Params<'jobId'>) =>
+  Response.json((await finishedExport((await idsOf(context)).jobId)).manifest),
 )

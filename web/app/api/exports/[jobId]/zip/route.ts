@@ -1,11 +1,11 @@
 import { zipStream } from '@tender-lasso/server/handoff'
 import { finishedExport } from '../../../../../api/exports'
-import { respond, type Params } from '../../../../../api/respond'
+import { idsOf, respond, type Params } from '../../../../../api/respond'
 
 export const dynamic = 'force-dynamic'
 
-export const GET = respond(async (_request, { params }: Params<'jobId'>) => {
-  const { folder, manifest } = await finishedExport((await params).jobId)
+export const GET = respond(async (_request, context: Params<'jobId'>) => {
+  const { folder, manifest } = await finishedExport((await idsOf(context)).jobId)
   return new Response(zipStream(folder, manifest), {
     headers: {
       'Content-Type': 'application/zip',

@@ -1,21 +1,20 @@
 import { batchFromJson } from '@tender-lasso/core/document'
-import { batchesAside, batchesOf, batchesSince, submitBatch, type SubmitResult } from '@tender-lasso/server/editLog'
-import { Problem } from '@tender-lasso/server/errors'
 import { CoreError } from '@tender-lasso/core/errors'
+import { batchesAside, batchesOf, batchesSince, submitBatch, type SubmitResult } from '@tender-lasso/server/editLog'
 import { z } from 'zod'
-import { respond, type Params } from '../../../../../api/respond'
+import { bodyOf, idsOf, problem, respond, type Params } from '../../../../../api/respond'
 
 export const dynamic = 'force-dynamic'
 
 const query = z.union([
-  z.object({ since: z.coerce.number().int().min(0) }),
-  z.object({ author: z.string().min(1), limit: z.coerce.number().int().min(1).max(500).default(200) }),
+  z.object({ since: z.coerce.number().int().min(0).max(2147483647) }),
+  z.object({ author: z.string().min(1).max(120), limit: z.coerce.number().int().min(1).max(500).default(200) }),
   z.object({ aside: z.literal('1') }),
 ])
 
 /** Batches after a place in the log, an artist's latest ones, or those set aside. */
-export const GET = respond(async (request, { params }: Params<'shotId'>) => {
-  const { shotId } = await params
+export const GET = respond(async (request, context: Params<'shotId'>) => {
+  const { shotId } = await idsOf(context)
   const asked = query.parse(Object.fromEntries(new URL(request.url).searchParams))
   if ('aside' in asked) return Response.json(await batchesAside(shotId))
   const rows =
@@ -26,20 +25,35 @@ export const GET = respond(async (request, { params }: Params<'shotId'>) => {
 
 const body = z.object({ batches: z.array(z.unknown()).min(1).max(200) })
 
-/** Commits batches in their order. Each is answered for itself; one that can fit no document is set aside by its sender. */
-export const POST = respond(async (request, { params }: Params<'shotId'>) => {
-  const { shotId } = await params
-  const { batches } = body.parse(await request.json())
-  const results: SubmitResult[] = []
-  for (const raw of batches) {
-    const batchId = (raw as { batchId?: unknown } | null)?.batchId
+/** What a batch is answered that can fit no document, however often it is sent: its sender drops it, and says why. */
+interface Refused {
+  batchId: string | null
+  /** Its place in the request. */
+  index: number
+  outcome: 'refused'
+  code: string
+  reason: string
+}
+
+/**
+ * Commits batches in their order. Each is answered for itself: one that is refused does not stop those behind it. When all
+ * are refused, the request is (422), with the same answers as a member of the problem.
+ */
+export const POST = respond(async (request, context: Params<'shotId'>) => {
+  const { shotId } = await idsOf(context)
+  const { batches } = await bodyOf(request, body)
+  const results: (SubmitResult | Refused)[] = []
+  for (const [index, raw] of batches.entries()) {
     try {
       results.push(await submitBatch(shotId, batchFromJson(raw)))
     } catch (error) {
       if (!(error instanceof CoreError)) throw error
-      if (typeof batchId !== 'string') throw new Problem(422, error.code, error.message)
-      results.push({ batchId, outcome: 'aside', reason: error.message })
+      const named = (raw as { batchId?: unknown } | null)?.batchId
+      const batchId = typeof named === 'string' ? named : null
+      results.push({ batchId, index, outcome: 'refused', code: error.code, reason: error.message })
     }
   }
-  return Response.json(results)
+  const refused = results.filter((result) => result.outcome === 'refused')
+  if (refused.length < results.length) return Response.json(results)
+  return problem(422, refused[0]!.code, refused[0]!.reason, { results })
 })

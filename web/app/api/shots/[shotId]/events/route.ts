@@ -1,55 +1,61 @@
-import { batchesSince } from '@tender-lasso/server/editLog'
-import { onShotEdited } from '@tender-lasso/server/live'
-import { respond, type Params } from '../../../../../api/respond'
+import { batchesSince, headSequenceOf } from '@tender-lasso/server/editLog'
+import { Problem } from '@tender-lasso/server/errors'
+import { followShot } from '@tender-lasso/server/live'
+import { z } from 'zod'
+import { idsOf, respond, type Params } from '../../../../../api/respond'
 
 export const dynamic = 'force-dynamic'
 
 const HEARTBEAT_MS = 15_000
+/** A reader that lets so much wait is dropped; it comes back from where it was. */
+const MOST_WAITING_BYTES = 32 * 2 ** 20
 
-/** Server-sent events: each batch as it is committed, from `?since=` on. */
-export const GET = respond(async (request, { params }: Params<'shotId'>) => {
-  const { shotId } = await params
-  let sequence = Number(new URL(request.url).searchParams.get('since') ?? 0)
+const place = z.coerce.number().int().min(0).max(2147483647)
+
+/** Server-sent events: each batch as it is committed, after `?since=`, or after what the browser says it had last. */
+export const GET = respond(async (request, context: Params<'shotId'>) => {
+  const { shotId } = await idsOf(context)
+  const last = request.headers.get('Last-Event-ID')
+  const since = place.parse(last || (new URL(request.url).searchParams.get('since') ?? '0'))
+  // An unknown shot, and a place that is not in its log, are told as such before the stream begins.
+  if (since > (await headSequenceOf(shotId))) {
+    throw new Problem(409, 'beyond-the-log', `The log of the shot does not reach ${since}: open the shot again`)
+  }
   const encoder = new TextEncoder()
-  let stop = () => {}
-  const stream = new ReadableStream<Uint8Array>({
-    start(controller) {
-      let isReading = false
-      let isStale = false
-      const send = async () => {
-        if (isReading) {
-          isStale = true
-          return
+  let leave = () => {}
+  let isOver = false
+  const stop = () => {
+    isOver = true
+    leave()
+  }
+  const stream = new ReadableStream<Uint8Array<ArrayBuffer>>(
+    {
+      start(controller) {
+        const take = (bytes: Uint8Array<ArrayBuffer>) => {
+          if (isOver) return true
+          controller.enqueue(bytes)
+          return (controller.desiredSize ?? 0) > -MOST_WAITING_BYTES
         }
-        isReading = true
-        try {
-          do {
-            isStale = false
-            for (const row of await batchesSince(shotId, sequence)) {
-              sequence = row.sequence
-              controller.enqueue(encoder.encode(`data: {"sequence":${row.sequence},"batch":${row.payload}}\n\n`))
-            }
-          } while (isStale)
-        } catch (error) {
-          // The stream ends and the browser opens it again from where it was.
-          controller.error(error)
+        const drop = () => {
+          if (isOver) return
           stop()
-        } finally {
-          isReading = false
+          controller.close()
         }
-      }
-      const stopListening = onShotEdited(shotId, () => void send())
-      const heartbeat = setInterval(() => controller.enqueue(encoder.encode(': still here\n\n')), HEARTBEAT_MS)
-      stop = () => {
-        clearInterval(heartbeat)
-        stopListening()
-      }
-      controller.enqueue(encoder.encode(': open\n\n'))
-      void send()
+        const heartbeat = setInterval(() => {
+          if (isOver) clearInterval(heartbeat)
+          else if (!take(encoder.encode(': still here\n\n'))) drop()
+        }, HEARTBEAT_MS)
+        take(encoder.encode('retry: 1500\n: open\n\n'))
+        followShot(shotId, since, { take, drop }, batchesSince).then((end) => {
+          leave = end
+          if (isOver) end()
+        }, drop)
+      },
+      cancel: stop,
     },
-    cancel: () => stop(),
-  })
-  request.signal.addEventListener('abort', () => stop())
+    new ByteLengthQueuingStrategy({ highWaterMark: 64 * 1024 }),
+  )
+  request.signal.addEventListener('abort', stop)
   return new Response(stream, {
     headers: { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', 'X-Accel-Buffering': 'no' },
   })

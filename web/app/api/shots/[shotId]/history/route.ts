@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { historyOf } from '@tender-lasso/server/editLog'
-import { respond, type Params } from '../../../../../api/respond'
+import { idsOf, respond, type Params } from '../../../../../api/respond'
 
 export const dynamic = 'force-dynamic'
 
@@ -10,7 +10,7 @@ const query = z.object({
 })
 
 /** Edits of the shot, newest first: place in the log, artist, time and words. */
-export const GET = respond(async (request, { params }: Params<'shotId'>) => {
+export const GET = respond(async (request, context: Params<'shotId'>) => {
   const { before, limit } = query.parse(Object.fromEntries(new URL(request.url).searchParams))
-  return Response.json(await historyOf((await params).shotId, before, limit))
+  return Response.json(await historyOf((await idsOf(context)).shotId, before, limit))
 })

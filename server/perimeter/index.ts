@@ -1,0 +1,2 @@
+export * from './gate'
+export * from './json'

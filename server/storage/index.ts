@@ -1,0 +1,2 @@
+export * from './collect'
+export * from './usage'

@@ -1,0 +1,62 @@
+import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'
+import next from 'next'
+import type { Problem } from '@tender-lasso/server/errors'
+import { refusal } from '@tender-lasso/server/perimeter'
+import { readSettings } from '@tender-lasso/server/settings'
+
+/** The web server: one gate before every route, page and file, then Next.js. PORT names the port of loopback. */
+const port = Number(process.env.PORT ?? 4310)
+const hostname = '127.0.0.1'
+const app = next({ dev: false, dir: import.meta.dirname, hostname, port })
+await app.prepare()
+const handle = app.getRequestHandler()
+const { hosts } = readSettings()
+
+/** Requests without end are closed after this, but for uploads, which may be long. */
+const HEADERS_MS = 15_000
+
+const server = createServer((request, response) => {
+  const problem = refusal(
+    {
+      method: request.method ?? 'GET',
+      path: pathOf(request),
+      header: (name) => {
+        const value = request.headers[name]
+        return Array.isArray(value) ? value.join(', ') : value
+      },
+    },
+    { port, hosts },
+  )
+  if (problem) return refuse(request, response, problem)
+  handle(request, response).catch((error: unknown) => {
+    console.error(error)
+    if (!response.headersSent) response.writeHead(500)
+    response.end()
+  })
+})
+server.headersTimeout = HEADERS_MS
+server.requestTimeout = 0
+server.listen(port, hostname)
+
+function pathOf(request: IncomingMessage): string {
+  try {
+    return decodeURIComponent(new URL(request.url ?? '/', 'http://host').pathname)
+  } catch {
+    return '/api/'
+  }
+}
+
+function refuse(request: IncomingMessage, response: ServerResponse, { status, code, message }: Problem) {
+  response.writeHead(status, { 'Content-Type': 'application/problem+json', Connection: 'close' })
+  response.end(JSON.stringify({ type: `/problems/${code}`, title: code, status, detail: message }))
+  // What is still being sent is not wanted.
+  request.resume()
+  setTimeout(() => request.socket.destroy(), 1000).unref()
+}
+
+// A route that fails in an unforeseen way must not end the others.
+process.on('unhandledRejection', (error) => console.error('web server:', error))
+process.on('SIGTERM', () => {
+  server.close(() => process.exit(0))
+  server.closeAllConnections()
+})
