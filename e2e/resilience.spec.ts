@@ -21,12 +21,13 @@ function start(args: string[]): ChildProcess {
     DATABASE_URL: cluster.url,
     TENDER_LASSO_DATA: data,
     NODE_ENV: 'production' as const,
+    PORT: String(PORT),
   }
   return spawn(process.execPath, args, { cwd: root, env: environment, stdio: 'ignore' })
 }
 
 async function startWeb() {
-  web = start(['node_modules/next/dist/bin/next', 'start', 'web', '-H', '127.0.0.1', '-p', String(PORT)])
+  web = start(['--import', 'tsx', 'web/serve.ts'])
   for (let i = 0; i < 200; i++) {
     if ((await fetch(`${ADDRESS}/api/health`).catch(() => null))?.ok) return
     await new Promise((resolve) => setTimeout(resolve, 100))

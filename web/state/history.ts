@@ -9,7 +9,7 @@ import {
   type RotoDocument,
   type Version,
 } from '@tender-lasso/core/document'
-import { api, wordsOf } from './api'
+import { api, wordsOf } from '../session/api'
 import { edit, say, select, setView, shotSession, useShot } from './shotStore'
 
 const get = useShot.getState

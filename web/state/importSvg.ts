@@ -1,7 +1,7 @@
 import { objectAdded, shapeDrawn, shapesOf, find, type DrawnPoint } from '@tender-lasso/core/document'
 import { boundsOf, type Box } from '@tender-lasso/core/geometry'
 import { readSvg, type PathOutline } from '@tender-lasso/formats/svg'
-import { wordsOf } from './api'
+import { wordsOf } from '../session/api'
 import { newPart } from './newObjects'
 import { edit, say, select, useShot } from './shotStore'
 

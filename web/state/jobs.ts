@@ -1,7 +1,7 @@
 'use client'
 
 import { useEffect, useState } from 'react'
-import { api } from './api'
+import { api } from '../session/api'
 import type { JobInfo } from './types'
 
 const BUSY_MS = 500

@@ -1,6 +1,6 @@
 import { find, followedOn, hidingOutlinesOn, patternFor, placedPattern, runSettings } from '@tender-lasso/core/document'
 import type { TrackRun } from '@tender-lasso/core/tracking'
-import { wordsOf } from './api'
+import { wordsOf } from '../session/api'
 import { mainTrackId, say, useShot, type ShotState } from './shotStore'
 import { plateOf, trackWorkers } from './trackWorkers'
 

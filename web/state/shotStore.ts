@@ -10,9 +10,11 @@ import {
   type Keyed,
   type Part,
 } from '@tender-lasso/core/document'
-import { wordsOf } from './api'
+import { wordsOf } from '../session/api'
 import { FrameCache } from './frameCache'
-import { ShotSession, type SaveState, type SetAside } from './shotSession'
+import { browserEditStore } from '../session/editStore'
+import { shotServerOf } from '../session/shotServer'
+import { ShotSession, type SaveState, type SessionListener, type SetAside } from '../session/shotSession'
 import type { Step, ToolName } from './steps'
 import type { ShotInfo } from './types'
 
@@ -290,7 +292,7 @@ const DEFAULT_BUDGET_BYTES = 1.5e9
 
 /** Opens a shot: its document, its frames. Returns what ends it. */
 export function openShot(info: ShotInfo, author: string): () => void {
-  const opened = new ShotSession(info.id, author, {
+  const listener: SessionListener = {
     onDocument: (document) => set({ document, shown: document, selection: stillThere(document, get().selection) }),
     onSaveState: (saveState, waiting) => set({ saveState, waiting }),
     onSetAside: (aside) => {
@@ -298,7 +300,9 @@ export function openShot(info: ShotInfo, author: string): () => void {
       say('bad', `Set aside: ${aside.label} (${aside.reason})`)
     },
     onUndoable: (undoLabel, redoLabel) => set({ undoLabel, redoLabel }),
-  })
+    onTrouble: (words) => say('bad', words),
+  }
+  const opened = new ShotSession(info.id, author, listener, shotServerOf(info.id), browserEditStore)
   session = opened
   const budget = Number(localStorage.getItem('frame-budget')) || DEFAULT_BUDGET_BYTES
   frames = new FrameCache(info.id, info.width * info.height * 4, budget)

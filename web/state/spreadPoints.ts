@@ -1,7 +1,7 @@
 import { objectAdded, type Track } from '@tender-lasso/core/document'
 import { boundsOf } from '@tender-lasso/core/geometry'
 import { newPointTrack } from './newObjects'
-import { wordsOf } from './api'
+import { wordsOf } from '../session/api'
 import { edit, onlyTracks, say, select, useShot } from './shotStore'
 import { plateOf, trackWorkers } from './trackWorkers'
 

@@ -16,7 +16,7 @@ import {
   type TrackData,
   type TrackDataSettings,
 } from '@tender-lasso/formats/trackData'
-import { wordsOf } from './api'
+import { wordsOf } from '../session/api'
 import { newTrack } from './newObjects'
 import { edit, onlyTracks, say, select, useShot } from './shotStore'
 

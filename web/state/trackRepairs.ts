@@ -18,7 +18,7 @@ import {
   type Track,
 } from '@tender-lasso/core/document'
 import { sampledMatrix, strayFrames } from '@tender-lasso/core/motion'
-import { wordsOf } from './api'
+import { wordsOf } from '../session/api'
 import { nextTrackOrder } from './newObjects'
 import { edit, mainTrackId, onlyTracks, say, select, shotRange, useShot } from './shotStore'
 

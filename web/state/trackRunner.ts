@@ -13,7 +13,7 @@ import {
 import { identity } from '@tender-lasso/core/geometry'
 import { dealtByPlace, SLIDES_BELOW, type TrackedFrame, type TrackRun } from '@tender-lasso/core/tracking'
 import type { Found, RunEnd } from '../workers/track.worker'
-import { wordsOf } from './api'
+import { wordsOf } from '../session/api'
 import { edit, goTo, preview, say, shotRange, useShot } from './shotStore'
 import { plateOf, trackWorkers } from './trackWorkers'
 

@@ -3,7 +3,7 @@
 import { useCallback, useEffect, useRef, useState, type DragEvent } from 'react'
 import { Alert, App, Button, Empty, Input, Modal, Spin } from 'antd'
 import { FolderPlus } from 'lucide-react'
-import { api, wordsOf } from '../../state/api'
+import { api, wordsOf } from '../../session/api'
 import { useJobs } from '../../state/jobs'
 import type { ProjectInfo } from '../../state/types'
 import { droppedFiles } from './droppedFiles'

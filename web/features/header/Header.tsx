@@ -10,7 +10,13 @@ import { redo, undo, useShot } from '../../state/shotStore'
 import { useJobs } from '../../state/jobs'
 import styles from './header.module.css'
 
-const SAVE_WORDS = { saved: 'saved', saving: 'saving', offline: 'not sent yet' } as const
+const SAVE_WORDS = { saved: 'saved', saving: 'saving', offline: 'not sent yet', stopped: 'not stored' } as const
+const SAVE_TIPS = {
+  saved: 'Every edit is stored as it is made',
+  saving: 'Every edit is stored as it is made',
+  offline: 'The server cannot be reached. Your edits are kept in this browser and sent when it is back.',
+  stopped: 'The server takes no edits of this shot just now; the message says why',
+} as const
 
 /** Project and shot, frame, rate, save state, running jobs, who is at work. */
 export function Header() {
@@ -98,17 +104,14 @@ function FrameNumber() {
 function SaveState() {
   const saveState = useShot((state) => state.saveState)
   const waiting = useShot((state) => state.waiting)
-  const isOffline = saveState === 'offline'
+  const isWaiting = saveState === 'offline' || saveState === 'stopped'
   return (
-    <Tooltip
-      title={
-        isOffline
-          ? 'The server cannot be reached. Your edits are kept in this browser and sent when it is back.'
-          : 'Every edit is stored as it is made'
-      }
-    >
-      <span className={isOffline ? styles.doubtful : styles.quiet} data-testid="save-state">
-        {isOffline ? `${waiting} edits ${SAVE_WORDS.offline}` : SAVE_WORDS[saveState]}
+    <Tooltip title={SAVE_TIPS[saveState]}>
+      <span
+        className={saveState === 'stopped' ? styles.bad : isWaiting ? styles.doubtful : styles.quiet}
+        data-testid="save-state"
+      >
+        {isWaiting ? `${waiting} edit${waiting === 1 ? '' : 's'} ${SAVE_WORDS[saveState]}` : SAVE_WORDS[saveState]}
       </span>
     </Tooltip>
   )

@@ -3,7 +3,7 @@
 import { useState } from 'react'
 import { Button } from 'antd'
 import type { Track } from '@tender-lasso/core/document'
-import { wordsOf } from '../../state/api'
+import { wordsOf } from '../../session/api'
 import { goTo, say, setView, useShot } from '../../state/shotStore'
 import { roundTrip, type RoundTrip } from '../../state/roundTrip'
 import { togglePlayback } from '../../viewer/playback'
