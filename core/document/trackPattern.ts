@@ -3,7 +3,9 @@ import { flattenOutline } from '../spline'
 import { shutterTime } from '../timing'
 import { isAlive, shapesOf, shotShutter } from './evaluate'
 import { areasAt } from './outlines'
-import { find, type RotoDocument } from './objects'
+import { tracksThatMove } from './moved'
+import { find, type DocumentObject, type RotoDocument, type Shape } from './objects'
+import { seamsOf } from './seams'
 import { followedMatrix } from './trackMotion'
 import { sampleAt } from './trackSamples'
 import type { LeaveOut, Track } from './track'
@@ -101,7 +103,8 @@ export function trackStamp(document: RotoDocument, track: Track, frame: number):
 }
 
 function stampOf(document: RotoDocument, track: Track, frame: number, pattern: TrackPattern): number {
-  const hiding = [pattern.frame, frame].map((at) => hidingOutlinesOn(document, track, at).map((o) => Array.from(o)))
+  const still = withLoopAtRest(document, track)
+  const hiding = [pattern.frame, frame].map((at) => hidingOutlinesOn(still, track, at).map((o) => Array.from(o)))
   const { model, look, patternUpdate, surface } = track
   const search = surface === 'point' ? track.search : null
   const riding = ridingOutlines(track).map((o) => Array.from(o))
@@ -114,6 +117,66 @@ function stampOf(document: RotoDocument, track: Track, frame: number, pattern: T
       ...shutter,
     ]),
   )
+}
+
+/** Documents in which a track's loop is at rest: one stamp is asked for on every frame. */
+const atRest = new WeakMap<RotoDocument, Map<string, RotoDocument>>()
+
+/**
+ * The document with this track at rest, and with it all tracks that move what it leaves out and themselves leave out what it
+ * moves. A Part in front that the track itself carries would otherwise be in the stamp of what carries it: tracking would
+ * change the stamp of what it has just made, and no frame would ever be current. In the track's own space it stays put.
+ */
+function withLoopAtRest(document: RotoDocument, track: Track): RotoDocument {
+  let known = atRest.get(document)
+  if (!known) atRest.set(document, (known = new Map()))
+  let still = known.get(track.id)
+  if (!still) {
+    const loop = tracksInLoopWith(document, track)
+    still = loop.length === 0 ? document : { objects: new Map(document.objects) }
+    for (const one of loop) (still.objects as Map<string, DocumentObject>).set(one.id, { ...one, ...AT_REST })
+    known.set(track.id, still)
+  }
+  return still
+}
+
+const AT_REST = { blocks: [], bridges: [], offset: [], smoothing: null } satisfies Partial<Track>
+
+/** Tracks, itself among them, that move what the track leaves out and depend on the track by what they leave out. */
+function tracksInLoopWith(document: RotoDocument, track: Track): Track[] {
+  const reached = (from: Track, found = new Map<string, Track>()): Map<string, Track> => {
+    for (const id of tracksBehindLeaveOuts(document, from)) {
+      const next = find(document, 'track', id)
+      if (!next || found.has(id)) continue
+      found.set(id, next)
+      reached(next, found)
+    }
+    return found
+  }
+  return [...reached(track).values()].filter((one) => reached(one).has(track.id))
+}
+
+/** Ids of the tracks that move the Parts which a track leaves out, or what carries these, or what their outlines borrow. */
+function tracksBehindLeaveOuts(document: RotoDocument, track: Track): Set<string> {
+  const found = new Set<string>()
+  const seen = new Set<string>()
+  const visitPart = (id: string) => {
+    const part = find(document, 'part', id)
+    if (!part || seen.has(id)) return
+    seen.add(id)
+    tracksThatMove(part).forEach((trackId) => found.add(trackId))
+    if (part.parentId !== null) visitPart(part.parentId)
+    for (const shape of shapesOf(document, id)) visitShape(shape)
+  }
+  const visitShape = (shape: Shape) => {
+    tracksThatMove(shape).forEach((trackId) => found.add(trackId))
+    for (const seam of seamsOf(document, shape.id)) {
+      const owner = seam.borrowerId === shape.id ? find(document, 'shape', seam.ownerId) : undefined
+      if (owner && !seen.has(owner.partId)) visitPart(owner.partId)
+    }
+  }
+  for (const leaveOut of track.leaveOut) if (leaveOut.kind === 'part') visitPart(leaveOut.partId)
+  return found
 }
 
 /** True when the frame was tracked from something else than what is there now. */

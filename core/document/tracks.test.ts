@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { applyToPoint, homographyOf, identity, invert, multiply, translation, type Matrix3 } from '../geometry'
-import { centreAt, sampledMatrix } from '../motion'
+import { centreAt, FULL_STRENGTH, sampledMatrix } from '../motion'
 import {
   BLOCK_FRAMES,
   applyBatch,
@@ -16,6 +16,7 @@ import {
   hidingOutlinesOn,
   isCombinationStale,
   isConflict,
+  isSampleStale,
   motionSamplesOf,
   objectSchema,
   offsetKeySet,
@@ -183,6 +184,51 @@ describe('patterns', () => {
     const stamps = (d: RotoDocument) => [1005, 1025].map((frame) => trackStamp(d, board(d), frame))
     expect(stamps(changed)[0]).toBe(stamps(document)[0])
     expect(stamps(changed)[1]).not.toBe(stamps(document)[1])
+  })
+
+  it('a Part in front that the track itself carries leaves its frames current, however they come out', () => {
+    const mover = (trackId: string) => ({ trackId, referenceFrame: 1001, base: identity(), strength: FULL_STRENGTH })
+    const leaving = (id: string, partId: string): Track => ({ ...testTrack(id), leaveOut: [{ kind: 'part', partId }] })
+    /** The sleeve rides on the coat, which the board's track moves; the tracks of two boards can leave each other's out. */
+    const riding = (...tracks: Track[]) =>
+      documentOf([
+        testShot,
+        testSubject,
+        testPart('coat', { mover: mover('board') }),
+        testPart('sleeve', { parentId: 'coat' }),
+        testPart('hat', { mover: mover('sign') }),
+        ...['coat', 'sleeve', 'hat'].map((part) => testShape(`${part}-outline`, part, [1001, 1030])),
+        ...tracks,
+      ])
+    const tracked = (document: RotoDocument, id: string, by: number) =>
+      withPatches(
+        document,
+        patchesForSamples(
+          find(document, 'track', id)!,
+          [1001, 1002, 1003].map((frame) => ({
+            ...unmeasuredSample(frame, 'tracked', translation((frame - 1001) * by, 2 * (frame - 1001) * by)),
+            stamp: trackStamp(document, find(document, 'track', id)!, frame),
+          })),
+        ),
+      )
+    const stale = (document: RotoDocument, id: string) =>
+      [1002, 1003].filter((frame) => isSampleStale(document, find(document, 'track', id)!, frame))
+
+    const one = tracked(riding(leaving('board', 'sleeve'), testTrack('sign')), 'board', 3)
+    expect(stale(one, 'board')).toEqual([])
+    // What the sleeve does by itself is still seen.
+    const sleeve = find(one, 'part', 'sleeve')!
+    const waved = withPatches(one, [fieldSet(sleeve, 'life', [1001, 1002])])
+    expect(stale(waved, 'board')).toEqual([1003])
+
+    // Round by two tracks: each leaves out what the other moves, and both come to rest.
+    const loop = riding(leaving('board', 'hat'), leaving('sign', 'sleeve'))
+    const both = tracked(tracked(loop, 'board', 3), 'sign', 5)
+    expect([stale(both, 'board'), stale(both, 'sign')]).toEqual([[], []])
+    // One that is not in a loop still makes the other stale.
+    const apart = riding(leaving('board', 'hat'), testTrack('sign'))
+    const later = tracked(tracked(apart, 'board', 3), 'sign', 5)
+    expect(stale(later, 'board')).toEqual([1002, 1003])
   })
 
   it('a plan goes on behind the last frame, or behind the last good one, with the pattern that counts there', () => {

@@ -89,8 +89,6 @@ const PIXELS = { unit: 'px', shown: same, stored: same }
 const POINT_CHANNELS: readonly CurveChannel[] = [
   { name: 'x', index: POINT.x, ...PIXELS },
   { name: 'y', index: POINT.y, ...PIXELS },
-  { name: 'Feather in', index: POINT.innerFeather, ...PIXELS },
-  { name: 'Feather out', index: POINT.outerFeather, ...PIXELS },
   { name: 'Tension', index: POINT.tension, unit: '%', shown: (v) => 100 * v, stored: (v) => v / 100 },
   { name: 'Width', index: POINT.width, ...PIXELS },
 ]

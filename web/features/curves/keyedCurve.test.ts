@@ -1,0 +1,34 @@
+import { describe, expect, it } from 'vitest'
+import { POINT_STRIDE, sceneAt, type Shape } from '@tender-lasso/core/document'
+import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
+import { pointChannels } from './keyedCurve'
+
+/** What a matte is made of on a frame, as numbers. */
+const outlinesOf = (shape: Shape) =>
+  sceneAt(documentOf([testShot, testSubject, testPart('coat'), shape]), 1001).parts.flatMap(({ groups }) =>
+    groups.flatMap((group) => [
+      ...Object.values(group.edge),
+      ...group.outlinesAt(0.5).flatMap((one) => Array.from(one)),
+    ]),
+  )
+
+describe('curves of what points have', () => {
+  it('are of numbers that the mattes are made from: each of them, changed, changes the matte', () => {
+    const kinds: Partial<Shape>[] = [
+      {},
+      { curve: 'bspline' },
+      { isClosed: false },
+      { isClosed: false, curve: 'bspline' },
+    ]
+    for (const kind of kinds) {
+      const shape: Shape = { ...testShape('outline', 'coat', [1001]), ...kind }
+      for (let at = 0; at < shape.keys[0]!.values.length; at += POINT_STRIDE) shape.keys[0]!.values[at + 9] = 8
+      for (const { name, index } of pointChannels(shape)) {
+        const [key] = shape.keys
+        const values = key!.values.slice()
+        values[POINT_STRIDE + index]! += 0.5
+        expect(outlinesOf({ ...shape, keys: [{ ...key!, values }] }), name).not.toEqual(outlinesOf(shape))
+      }
+    }
+  })
+})
