@@ -41,8 +41,8 @@ class ShotFeed {
   private readonly stopListening: () => void
   /** Place in the log up to which those who keep up have been told. */
   private head = 0
-  private isReading = false
   private isStale = false
+  private advancing: Promise<void> | null = null
 
   constructor(
     private readonly shotId: string,
@@ -73,53 +73,50 @@ class ShotFeed {
     feeds().delete(this.shotId)
   }
 
-  /** Sends what the follower lacks; the first one that follows also brings the feed itself to its head. */
+  /** Sends what the follower lacks, until it stands where those stand who keep up. */
   private async catchUp(place: Place) {
-    for (;;) {
+    while (place.isBehind) {
       const rows = await this.read(this.shotId, place.sequence)
       if (!this.places.has(place)) return
-      if (rows.length > 0) {
-        this.send(place, encoder.encode(rows.map(eventOf).join('')), rows.at(-1)!.sequence)
-        continue
-      }
-      // Nothing lies between here and the feed: no wait comes between this look and joining those who keep up.
-      if (place.sequence >= this.head) {
-        this.head = place.sequence
-        place.isBehind = false
-        break
-      }
+      if (rows.length > 0) this.send(place, encoder.encode(rows.map(eventOf).join('')), rows.at(-1)!.sequence)
+      else if (!this.hasKeptUp) this.head = place.sequence
+      // It has read what the others were not told yet.
+      else if (place.sequence > this.head) await this.advance()
+      // No wait comes between this look and joining those who keep up.
+      if (rows.length === 0 && place.sequence === this.head) place.isBehind = false
     }
-    // What was committed between the last reading and now was told to a feed that was not looking yet.
+    // What was committed since the last reading was told to a feed that was not looking yet.
     void this.advance()
   }
 
-  private async advance() {
-    // Those who are being brought up read for themselves, and look here when they are.
-    if ([...this.places].every(({ isBehind }) => isBehind)) return
-    if (this.isReading) {
-      this.isStale = true
-      return
-    }
-    this.isReading = true
+  private get hasKeptUp() {
+    return [...this.places].some(({ isBehind }) => !isBehind)
+  }
+
+  /** Tells those who keep up what has come; ends when there is nothing more. */
+  private advance(): Promise<void> {
+    this.isStale = true
+    this.advancing ??= this.advanced().finally(() => (this.advancing = null))
+    return this.advancing
+  }
+
+  private async advanced() {
     try {
-      do {
+      while (this.isStale) {
         this.isStale = false
-        for (;;) {
-          const rows = await this.read(this.shotId, this.head)
-          if (rows.length === 0) break
+        // Those who are being brought up read for themselves.
+        while (this.hasKeptUp) {
           const from = this.head
+          const rows = await this.read(this.shotId, from)
+          if (rows.length === 0) break
           this.head = rows.at(-1)!.sequence
           const text = encoder.encode(rows.map(eventOf).join(''))
-          for (const place of this.places) {
-            if (!place.isBehind && place.sequence === from) this.send(place, text, this.head)
-          }
+          for (const place of this.places) if (!place.isBehind) this.send(place, text, this.head)
         }
-      } while (this.isStale as boolean)
+      }
     } catch {
       // The database is away, or the shot is gone: everybody opens the feed again, and is told so then.
       for (const { follower } of this.places) follower.drop()
-    } finally {
-      this.isReading = false
     }
   }
 
