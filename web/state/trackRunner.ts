@@ -50,7 +50,7 @@ export async function runSelectedTracks(
   const remotes = trackWorkers(free.length)
   stopRunning = () => {
     isStopped = true
-    remotes.forEach((remote) => void remote.stop())
+    remotes.forEach((remote) => void remote.stop().catch(() => undefined))
   }
   try {
     for (const way of direction === 'both' ? (['forward', 'backward'] as const) : [direction]) {
@@ -69,7 +69,10 @@ export async function runSelectedTracks(
     }
     if (outcomes.length) sayHow(outcomes)
   } catch (error) {
-    say('bad', wordsOf(error))
+    // Those that live would go on for nothing.
+    stopRunning?.()
+    preview([])
+    say('bad', `The tracks were not carried on: ${wordsOf(error)}`)
   } finally {
     stopRunning = null
     useShot.setState({ track: null })

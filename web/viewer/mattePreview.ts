@@ -1,9 +1,10 @@
-import { releaseProxy, wrap, type Remote } from 'comlink'
 import { isAlive, partsByDepth, type DocumentObject, type RotoDocument } from '@tender-lasso/core/document'
 import type { Box } from '@tender-lasso/core/geometry'
 import { partColour } from '../state/colours'
 import { withSolo } from '../state/solo'
-import { useShot, type ShotState } from '../state/shotStore'
+import { say, useShot, type ShotState } from '../state/shotStore'
+import { wordsOf } from '../session/api'
+import { watchedWorker, type WatchedWorker } from '../workers/watchedWorker'
 import type { MatteBand, MatteBandRequest, MatteWorker } from '../workers/matte.worker'
 
 /** After the last change the picture is computed exactly: with motion blur. */
@@ -24,8 +25,7 @@ export interface MattePreview {
 }
 
 interface Helper {
-  worker: Worker
-  remote: Remote<MatteWorker>
+  worker: WatchedWorker<MatteWorker>
   synced: ReadonlyMap<string, DocumentObject>
 }
 
@@ -43,6 +43,9 @@ export class MattePreviewer {
       : new Int32Array(new SharedArrayBuffer(Int32Array.BYTES_PER_ELEMENT))
   private generation = 0
   private isBusy = false
+  private isClosed = false
+  /** Pictures in a row that could not be made. */
+  private failures = 0
   private waiting: Quality | null = null
   private restTimer: ReturnType<typeof setTimeout> | undefined
   private restedAt = 0
@@ -61,9 +64,10 @@ export class MattePreviewer {
     const count = Math.max(1, Math.min(MOST_WORKERS, (navigator.hardwareConcurrency || 2) - 1))
     this.helpers = Array.from({ length: count }, () => {
       const worker = new Worker(new URL('../workers/matte.worker.ts', import.meta.url), { type: 'module' })
-      const remote = wrap<MatteWorker>(worker)
-      if (this.wanted) void remote.share(this.wanted)
-      return { worker, remote, synced: new Map() }
+      const watched = watchedWorker<MatteWorker>(worker, 'The helper that draws mattes')
+      // One that is dead says so when it is asked for a picture.
+      if (this.wanted) watched.remote.share(this.wanted).catch(() => undefined)
+      return { worker: watched, synced: new Map() }
     })
   }
 
@@ -99,10 +103,13 @@ export class MattePreviewer {
 
   close() {
     clearTimeout(this.restTimer)
-    for (const { remote, worker } of this.helpers) {
-      remote[releaseProxy]()
-      worker.terminate()
-    }
+    this.isClosed = true
+    this.endHelpers()
+  }
+
+  private endHelpers() {
+    for (const { worker } of this.helpers) worker.close()
+    this.helpers = []
   }
 
   private nextGeneration() {
@@ -116,12 +123,25 @@ export class MattePreviewer {
       return
     }
     this.isBusy = true
-    void this.render(quality).finally(() => {
+    const rendering = this.render(quality).then(
+      () => void (this.failures = 0),
+      (error: unknown) => this.failed(quality, error),
+    )
+    void rendering.finally(() => {
       this.isBusy = false
       const next = this.waiting
       this.waiting = null
       if (next) this.start(next)
     })
+  }
+
+  /** A helper died or could not draw: it is said, all are started anew, and the picture is tried once more. */
+  private failed(quality: Quality, error: unknown) {
+    if (this.isClosed) return
+    this.endHelpers()
+    this.shown = null
+    say('bad', `The mattes could not be drawn: ${wordsOf(error)}`)
+    if (++this.failures === 1) this.waiting ??= quality
   }
 
   private async render(quality: Quality) {
@@ -138,7 +158,7 @@ export class MattePreviewer {
       bandsOf(box, this.helpers.length).map((band, i) => {
         const helper = this.helpers[i]!
         sync(helper, state.shown)
-        return helper.remote.render({ ...request, box: band })
+        return helper.worker.remote.render({ ...request, box: band })
       }),
     )
     const made = bands.filter((band) => band !== null)
@@ -178,7 +198,7 @@ function sync(helper: Helper, document: RotoDocument) {
   const changed: DocumentObject[] = []
   for (const [id, object] of document.objects) if (helper.synced.get(id) !== object) changed.push(object)
   const removed = [...helper.synced.keys()].filter((id) => !document.objects.has(id))
-  if (changed.length || removed.length) void helper.remote.sync(changed, removed)
+  if (changed.length || removed.length) helper.worker.remote.sync(changed, removed).catch(() => undefined)
   helper.synced = document.objects
 }
 
