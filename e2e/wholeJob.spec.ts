@@ -67,7 +67,7 @@ test('the signboard: tracked, drawn, moved by the track with one key, handed off
   await page.reload()
   await artist.settle()
   await page.getByTitle('Tracks').click()
-  await page.getByRole('option', { name: /Track/ }).click()
+  await page.getByRole('row', { name: /Track/ }).click()
   await expect(page.getByText('72 f', { exact: true })).toBeVisible()
   await page.getByTitle('Tree').click()
 

@@ -2,7 +2,7 @@ import { runSelectedTracks } from './trackRunner'
 
 /** The runs of the selected tracks: what stands in the tool strip and on the keyboard. `sign` is what the button shows. */
 export const TRACK_RUNS = [
-  { words: 'Track backward', sign: '◂◂ Start', keys: 'q', run: () => void runSelectedTracks('backward') },
+  { words: 'Track backward to the start', sign: '◂◂ Start', keys: 'q', run: () => void runSelectedTracks('backward') },
   {
     words: 'Track one frame back',
     sign: '◂',
@@ -16,7 +16,7 @@ export const TRACK_RUNS = [
     keys: 'shift+e',
     run: () => void runSelectedTracks('forward', { mostFrames: 1 }),
   },
-  { words: 'Track forward', sign: 'End ▸▸', keys: 'e', run: () => void runSelectedTracks('forward') },
+  { words: 'Track forward to the end', sign: 'End ▸▸', keys: 'e', run: () => void runSelectedTracks('forward') },
   {
     words: 'Track both ways again from the last good frames',
     sign: 'Again',

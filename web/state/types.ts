@@ -15,6 +15,10 @@ export interface ShotInfo {
   rate: Rate
   pixelAspect: number
   colourEncoding: string
+  /** What was odd about the plate and how it was mended. */
+  warnings: string[]
+  /** The job that reads it, unless it has. */
+  jobId: string | null
   edits: number
 }
 

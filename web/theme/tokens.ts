@@ -15,6 +15,8 @@ export const lassoTheme: ThemeConfig = {
     colorBorder: '#3a3a3a',
     colorBorderSecondary: '#303030',
     colorTextBase: '#ece9e2',
+    // Dark on the accent: chalk on it would not be readable.
+    colorTextLightSolid: '#10201b',
     fontFamily: "'Spline Sans Variable', sans-serif",
     fontFamilyCode: "'Spline Sans Mono', monospace",
     fontSize: 13,

@@ -8,7 +8,9 @@ import { useJobs } from '../../state/jobs'
 import type { ProjectInfo } from '../../state/types'
 import { droppedFiles } from './droppedFiles'
 import { OpenPlateDialog } from './OpenPlateDialog'
+import { HealthNotice } from '../health/HealthNotice'
 import { ShotCard } from './ShotCard'
+import { StorageMeter } from './StorageMeter'
 import styles from './board.module.css'
 
 /** The home page: projects and their shots as a wall of thumbnails. */
@@ -48,6 +50,8 @@ export function Board() {
         <h1>Tender Lasso</h1>
         <span className={styles.quiet}>Shot board</span>
         <span className={styles.gap} />
+        <HealthNotice />
+        <StorageMeter changes={jobStates} />
         <Button icon={<FolderPlus size={14} />} onClick={() => setIsNaming(true)}>
           New project
         </Button>

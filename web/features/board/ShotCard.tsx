@@ -1,7 +1,7 @@
 'use client'
 
 import Link from 'next/link'
-import { App, Button, Popconfirm, Progress } from 'antd'
+import { App, Button, Popconfirm, Progress, Tooltip } from 'antd'
 import { Trash2 } from 'lucide-react'
 import { rateName } from '@tender-lasso/core/timing'
 import { api, wordsOf } from '../../session/api'
@@ -66,28 +66,37 @@ export function ShotCard({
           {shot.state === 'ready' && (
             <span className={styles.quiet}>{shot.edits > 1 ? `${shot.edits - 1} edits` : 'not begun'}</span>
           )}
-          {shot.state === 'ingesting' && job && (
-            <Button size="small" onClick={() => act(`/api/jobs/${job.id}/cancel`, 'POST')}>
+          {shot.state === 'ready' && shot.warnings.length > 0 && (
+            <Tooltip
+              title={shot.warnings.map((words) => (
+                <div key={words}>{words}</div>
+              ))}
+            >
+              <span className={styles.warned} tabIndex={0} data-testid="warnings">
+                mended
+              </span>
+            </Tooltip>
+          )}
+          {shot.state === 'ingesting' && shot.jobId && (
+            <Button size="small" onClick={() => act(`/api/jobs/${shot.jobId}/cancel`, 'POST')}>
               Cancel
             </Button>
           )}
-          {shot.state === 'failed' && job && (
-            <Button size="small" onClick={() => act(`/api/jobs/${job.id}/retry`, 'POST')}>
+          {shot.state === 'failed' && shot.jobId && (
+            <Button size="small" onClick={() => act(`/api/jobs/${shot.jobId}/retry`, 'POST')}>
               Try again
             </Button>
           )}
-          {shot.state !== 'ingesting' && (
-            <Popconfirm
-              title={`Delete ${shot.name}?`}
-              description="The shot, its mattes and its history go for good."
-              okText="Delete"
-              onConfirm={() => act(`/api/shots/${shot.id}`, 'DELETE')}
-            >
-              <button type="button" className={styles.trash} aria-label={`Delete ${shot.name}`}>
-                <Trash2 size={13} />
-              </button>
-            </Popconfirm>
-          )}
+          <Popconfirm
+            title={`Delete ${shot.name}?`}
+            description="The shot, its mattes and its history go for good; what is being read or written of it ends."
+            okText="Delete"
+            onConfirm={() => act(`/api/shots/${shot.id}`, 'DELETE')}
+          >
+            <button type="button" className={styles.trash} aria-label={`Delete ${shot.name}`}>
+              <Trash2 size={13} />
+            </button>
+          </Popconfirm>
         </span>
       </div>
     </article>

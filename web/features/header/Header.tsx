@@ -8,6 +8,7 @@ import { History, Redo2, Undo2 } from 'lucide-react'
 import { rateName } from '@tender-lasso/core/timing'
 import { redo, undo, useShot } from '../../state/shotStore'
 import { useJobs } from '../../state/jobs'
+import { HealthNotice } from '../health/HealthNotice'
 import styles from './header.module.css'
 
 const SAVE_WORDS = { saved: 'saved', saving: 'saving', offline: 'not sent yet', stopped: 'not stored' } as const
@@ -82,6 +83,7 @@ export function Header() {
           <span className={styles.bad}>{aside.length} set aside</span>
         </Popover>
       )}
+      <HealthNotice />
       <SaveState />
       <RunningJobs />
       <span className={styles.quiet}>{author}</span>

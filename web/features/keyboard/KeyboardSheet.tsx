@@ -1,6 +1,6 @@
 'use client'
 
-import { useEffect, useState } from 'react'
+import { Fragment, useEffect, useState } from 'react'
 import { Button, Modal } from 'antd'
 import { say, useShot } from '../../state/shotStore'
 import { COMMAND_SECTIONS, type Command } from './commands/command'
@@ -108,20 +108,23 @@ interface KeyRowProps {
 }
 
 function KeyRow({ command, keys, isOwn, isWaiting, onChange }: KeyRowProps) {
+  const shown = isWaiting ? ['press'] : keys[0] ? readableKeys(keys[0]) : ['none']
   return (
     <div className={styles.row}>
       <button
         type="button"
         className={isOwn ? styles.ownKeys : styles.keys}
-        aria-label={`Keys of: ${command.words}`}
+        aria-label={`Keys of: ${command.words}: ${shown.join(' ')}`}
         onClick={onChange}
       >
-        {isWaiting ? (
-          <em>press</em>
-        ) : keys[0] ? (
-          readableKeys(keys[0]).map((key) => <kbd key={key}>{key}</kbd>)
+        {isWaiting || !keys[0] ? (
+          <em>{shown[0]}</em>
         ) : (
-          <em>none</em>
+          shown.map((key) => (
+            <Fragment key={key}>
+              <kbd>{key}</kbd>{' '}
+            </Fragment>
+          ))
         )}
       </button>
       <span>{command.words}</span>

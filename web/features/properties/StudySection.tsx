@@ -32,6 +32,11 @@ export function StudySection() {
           <span className={styles.value}>{value}</span>
         </Row>
       ))}
+      {info.warnings.map((words) => (
+        <p key={words} className={styles.doubtful}>
+          {words}
+        </p>
+      ))}
       <BookmarkRows />
     </>
   )

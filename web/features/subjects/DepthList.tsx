@@ -5,7 +5,8 @@ import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-
 import { GripVertical } from 'lucide-react'
 import { find, partReordered, partsByDepth, type Part } from '@tender-lasso/core/document'
 import { edit, useShot } from '../../state/shotStore'
-import { PartRow } from './PartRow'
+import { choosePart, PartRow } from './PartRow'
+import { walkRows } from './walkRows'
 import styles from './subjects.module.css'
 
 /** All Parts in one flat list, nearest first; dragging a row changes what stands in front of what. */
@@ -26,7 +27,7 @@ export function DepthList() {
       <div className={styles.edgeWord}>nearest</div>
       <DndContext sensors={sensors} onDragEnd={dropped}>
         <SortableContext items={parts.map((part) => part.id)} strategy={verticalListSortingStrategy}>
-          <div role="tree" aria-label="Parts by depth">
+          <div role="grid" aria-label="Parts by depth" onKeyDown={(event) => walkRows(event, choosePart)}>
             {parts.map((part) => (
               <DepthRow key={part.id} part={part} subject={find(document, 'subject', part.subjectId)?.name ?? ''} />
             ))}
@@ -43,6 +44,7 @@ function DepthRow({ part, subject }: { part: Part; subject: string }) {
   return (
     <div
       ref={setNodeRef}
+      role="presentation"
       style={{
         transform: transform ? `translateY(${transform.y}px)` : undefined,
         zIndex: isDragging ? 1 : 0,

@@ -4,7 +4,8 @@ import { allOf, fieldSet, find, type Part, type RotoDocument, type Subject } fro
 import { css, SUBJECT_HUES } from '../../state/colours'
 import { edit, useShot } from '../../state/shotStore'
 import { NameInPlace } from './NameInPlace'
-import { PartRow } from './PartRow'
+import { choosePart, PartRow } from './PartRow'
+import { walkRows } from './walkRows'
 import styles from './subjects.module.css'
 
 export function SubjectTree() {
@@ -18,7 +19,11 @@ export function SubjectTree() {
     )
   }
   return (
-    <div role="tree" aria-label="Tree of Subjects and Parts">
+    <div
+      role="treegrid"
+      aria-label="Tree of Subjects and Parts"
+      onKeyDown={(event) => walkRows(event, (id) => find(document, 'part', id) && choosePart(id))}
+    >
       {subjects.map((subject) => (
         <div key={subject.id}>
           <SubjectRow subject={subject} />
@@ -31,18 +36,30 @@ export function SubjectTree() {
 
 function SubjectRow({ subject }: { subject: Subject }) {
   return (
-    <div className={styles.subject}>
-      <button
-        type="button"
-        className={styles.hue}
-        style={{ background: css([...SUBJECT_HUES[subject.hue]!]) }}
-        title="Hue of the Subject; click for the next one"
-        aria-label={`Hue of ${subject.name}`}
-        onClick={() =>
-          edit(`hue of ${subject.name}`, [fieldSet(subject, 'hue', (subject.hue + 1) % SUBJECT_HUES.length)])
-        }
-      />
-      <NameInPlace value={subject.name} onCommit={(name) => edit(`name ${name}`, [fieldSet(subject, 'name', name)])} />
+    <div
+      className={styles.subject}
+      role="row"
+      aria-level={1}
+      aria-label={subject.name}
+      data-id={subject.id}
+      tabIndex={0}
+    >
+      <span role="gridcell" className={styles.cells}>
+        <button
+          type="button"
+          className={styles.hue}
+          style={{ background: css([...SUBJECT_HUES[subject.hue]!]) }}
+          title="Hue of the Subject; click for the next one"
+          aria-label={`Hue of ${subject.name}`}
+          onClick={() =>
+            edit(`hue of ${subject.name}`, [fieldSet(subject, 'hue', (subject.hue + 1) % SUBJECT_HUES.length)])
+          }
+        />
+        <NameInPlace
+          value={subject.name}
+          onCommit={(name) => edit(`name ${name}`, [fieldSet(subject, 'name', name)])}
+        />
+      </span>
     </div>
   )
 }
@@ -64,7 +81,7 @@ function PartsBelow({
     .sort((a, b) => a.depth - b.depth || (a.id < b.id ? -1 : 1))
   return parts.map((part) => (
     <div key={part.id}>
-      <PartRow part={part} indent={depth} />
+      <PartRow part={part} indent={depth} isTree />
       <PartsBelow document={document} subject={subject} parentId={part.id} depth={depth + 1} />
     </div>
   ))

@@ -15,6 +15,7 @@ import { trackColour } from '../../state/trackColour'
 import { edit, mainTrackId, onlyTracks, select, useShot } from '../../state/shotStore'
 import { NameInPlace } from './NameInPlace'
 import { RowButton } from './RowButton'
+import { walkRows } from './walkRows'
 import styles from './subjects.module.css'
 
 /** The tracks of the shot; deleting shapes never touches them. */
@@ -57,12 +58,17 @@ export function TrackList() {
           </RowButton>
         )}
       </div>
-      <div role="listbox" aria-label="Tracks" aria-multiselectable>
+      <div
+        role="grid"
+        aria-label="Tracks"
+        aria-multiselectable
+        onKeyDown={(event) => walkRows(event, (id) => select(onlyTracks([id])))}
+      >
         {shown.map((track) => (
           <TrackRow key={track.id} document={document} track={track} shown={shown} />
         ))}
-        {shown.length === 0 && <p className={styles.empty}>No track has this in its name or notes.</p>}
       </div>
+      {shown.length === 0 && <p className={styles.empty}>No track has this in its name or notes.</p>}
     </>
   )
 }
@@ -76,56 +82,61 @@ function TrackRow({ document, track, shown }: { document: RotoDocument; track: T
   const isStale = isCombinationStale(document, track)
   return (
     <div
-      role="option"
+      role="row"
       tabIndex={0}
+      data-id={track.id}
+      aria-label={track.name}
       aria-selected={isSelected}
       data-track={track.name}
       className={`${isSelected ? styles.rowSelected : styles.row} ${track.archived ? styles.archived : ''}`}
       style={{ paddingLeft: 10 }}
       onClick={(event) => choose(track, shown, event.shiftKey, event.ctrlKey || event.metaKey)}
-      onKeyDown={(event) => event.key === 'Enter' && choose(track, shown, event.shiftKey, event.ctrlKey)}
     >
-      <button
-        type="button"
-        className={styles.braid}
-        style={{ color: css(trackColour(document, track)), border: 0, background: 'none', padding: 0 }}
-        title="Hue; click for the next one. Without one a track wears the hue of what it moves"
-        aria-label={`Hue of ${track.name}`}
-        onClick={(event) => {
-          event.stopPropagation()
-          edit('hue of a track', [fieldSet(track, 'hue', nextHue(track.hue))])
-        }}
-      >
-        {track.surface === 'point' ? <Crosshair size={11} /> : '∿'}
-      </button>
-      <NameInPlace value={track.name} onCommit={(name) => edit(`name ${name}`, [fieldSet(track, 'name', name)])} />
-      {isStale && (
-        <span className={styles.stale} title="The tracks it was made from have changed since">
-          stale
-        </span>
-      )}
-      <span className={styles.note}>{frames ? `${frames} f` : 'not tracked'}</span>
-      <RowButton
-        label={track.locked ? 'Unlock' : 'Lock'}
-        isOn={track.locked}
-        onPress={() => edit(track.locked ? 'unlock' : 'lock', [fieldSet(track, 'locked', !track.locked)])}
-      >
-        {track.locked ? <Lock size={12} /> : <LockOpen size={12} />}
-      </RowButton>
-      <RowButton
-        label={track.visible ? 'Hide' : 'Show'}
-        isOn={!track.visible}
-        onPress={() => edit(track.visible ? 'hide' : 'show', [fieldSet(track, 'visible', !track.visible)])}
-      >
-        {track.visible ? <Eye size={12} /> : <EyeOff size={12} />}
-      </RowButton>
-      <RowButton
-        label={track.archived ? 'Bring back' : 'Archive'}
-        isOn={track.archived}
-        onPress={() => edit(track.archived ? 'bring back' : 'archive', [fieldSet(track, 'archived', !track.archived)])}
-      >
-        {track.archived ? <ArchiveRestore size={12} /> : <Archive size={12} />}
-      </RowButton>
+      <span role="gridcell" className={styles.cells}>
+        <button
+          type="button"
+          className={styles.braid}
+          style={{ color: css(trackColour(document, track)), border: 0, background: 'none', padding: 0 }}
+          title="Hue; click for the next one. Without one a track wears the hue of what it moves"
+          aria-label={`Hue of ${track.name}`}
+          onClick={(event) => {
+            event.stopPropagation()
+            edit('hue of a track', [fieldSet(track, 'hue', nextHue(track.hue))])
+          }}
+        >
+          {track.surface === 'point' ? <Crosshair size={11} /> : '∿'}
+        </button>
+        <NameInPlace value={track.name} onCommit={(name) => edit(`name ${name}`, [fieldSet(track, 'name', name)])} />
+        {isStale && (
+          <span className={styles.stale} title="The tracks it was made from have changed since">
+            stale
+          </span>
+        )}
+        <span className={styles.note}>{frames ? `${frames} f` : 'not tracked'}</span>
+        <RowButton
+          label={track.locked ? 'Unlock' : 'Lock'}
+          isOn={track.locked}
+          onPress={() => edit(track.locked ? 'unlock' : 'lock', [fieldSet(track, 'locked', !track.locked)])}
+        >
+          {track.locked ? <Lock size={12} /> : <LockOpen size={12} />}
+        </RowButton>
+        <RowButton
+          label={track.visible ? 'Hide' : 'Show'}
+          isOn={!track.visible}
+          onPress={() => edit(track.visible ? 'hide' : 'show', [fieldSet(track, 'visible', !track.visible)])}
+        >
+          {track.visible ? <Eye size={12} /> : <EyeOff size={12} />}
+        </RowButton>
+        <RowButton
+          label={track.archived ? 'Bring back' : 'Archive'}
+          isOn={track.archived}
+          onPress={() =>
+            edit(track.archived ? 'bring back' : 'archive', [fieldSet(track, 'archived', !track.archived)])
+          }
+        >
+          {track.archived ? <ArchiveRestore size={12} /> : <Archive size={12} />}
+        </RowButton>
+      </span>
     </div>
   )
 }
