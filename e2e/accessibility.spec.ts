@@ -36,6 +36,7 @@ test('no main screen has a serious fault for those who use other senses or other
   await artist.openShot('WS_010 lamplighter')
   // Two Parts, a track with its region, all three faces of Subjects.
   for (const x of [300, 620]) {
+    await page.getByRole('button', { name: 'Part', exact: true }).click()
     await artist.key('p')
     for (const [dx, dy] of [[0, 0], [160, 0], [160, 160], [0, 160]] as const) await artist.click(x + dx, 220 + dy) // prettier-ignore
     await artist.key('Enter')

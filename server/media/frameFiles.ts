@@ -14,7 +14,8 @@ export const FRAME_TIERS = {
 } as const
 export type FrameTier = keyof typeof FRAME_TIERS
 
-const THUMBNAIL_HEIGHT = 90
+/** Within this box, so that a plate that is a thousand times as wide as high still is a picture. */
+const THUMBNAIL = { width: 1024, height: 90, fit: 'inside' } as const
 export function framePath(framesFolder: string, shotId: string, frame: number, tier: FrameTier): string {
   return path.join(framesFolder, shotId, String(frame), FRAME_TIERS[tier].file)
 }
@@ -52,7 +53,7 @@ export async function writeFrameFiles(
   const raw = { raw: { width, height, channels: 3 as const } }
   const [display, thumbnail, analysis] = await Promise.all([
     sharp(eightBit, raw).jpeg({ quality: 93, chromaSubsampling: '4:4:4' }).toBuffer(),
-    sharp(eightBit, raw).resize({ height: THUMBNAIL_HEIGHT }).jpeg({ quality: 80 }).toBuffer(),
+    sharp(eightBit, raw).resize(THUMBNAIL).jpeg({ quality: 80 }).toBuffer(),
     encodeAnalysisFrame(planesOf(rgb, shown), width, height),
   ])
   // A cancelled shot may have been taken away: nothing is put in its place.
