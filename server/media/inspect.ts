@@ -4,10 +4,8 @@ import type { Rate } from '@tender-lasso/core/timing'
 import { Problem } from '../errors'
 import { frameNumbersOf } from './frameNumbers'
 import { probeMovie } from './movie'
+import { refuseHugeSize } from './plateSize'
 
-export const LARGEST_SIDE = 16384
-/** A plate of 8192 x 8192; its frames take some 2 GB of memory while they are made. */
-export const LARGEST_AREA = 2 ** 26
 const IMAGE_FORMATS = new Set(['png', 'jpeg', 'tiff'])
 const MOVIE_NAME = /\.(mp4|mov|mkv|webm)$/i
 const IMAGE_NAME = /\.(png|jpe?g|tiff?)$/i
@@ -63,15 +61,6 @@ export async function inspectFiles(files: readonly SourceFile[]): Promise<Inspec
 }
 
 const refused = (code: string, message: string) => new Problem(422, code, message)
-
-export function refuseHugeSize(name: string, width: number, height: number) {
-  if (width > LARGEST_SIDE || height > LARGEST_SIDE || width * height > LARGEST_AREA) {
-    throw refused(
-      'too-large',
-      `${name} is ${width} x ${height} pixels; the largest is ${LARGEST_SIDE} on a side and ${Math.floor(LARGEST_AREA / 1e6)} megapixels`,
-    )
-  }
-}
 
 async function inspectSequence(files: readonly SourceFile[]): Promise<InspectedPlate> {
   const warnings: string[] = []
@@ -133,6 +122,5 @@ async function headerOf(file: SourceFile) {
 
 async function inspectMovie({ path, name }: SourceFile): Promise<InspectedPlate> {
   const movie = await probeMovie(path, name)
-  refuseHugeSize(name, movie.width, movie.height)
   return { kind: 'movie', firstFrame: 1001, colourEncoding: 'Rec.709', order: [name], ...movie }
 }

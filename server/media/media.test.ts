@@ -12,7 +12,7 @@ import {
   tileSize,
 } from '@tender-lasso/formats/analysis'
 import { readFileSync } from 'node:fs'
-import { decodePicture, frameNumbersOf, framePath, ingestPictures, inspectFiles, readTiles, refuseHugeSize, type IngestedShot } from './index' // prettier-ignore
+import { decodePicture, frameNumbersOf, framePath, ingestPictures, inspectFiles, readTiles, refuseHugeSize, withMemory, writeFrameFiles, type IngestedShot } from './index' // prettier-ignore
 import { keepOriginal } from '../store'
 
 let folder: string
@@ -60,6 +60,31 @@ describe('reading pictures', () => {
     expect(() => refuseHugeSize('big.png', 16385, 10)).toThrow('big.png is 16385 x 10')
     expect(() => refuseHugeSize('big.png', 16384, 12000)).toThrow('67 megapixels')
     expect(() => refuseHugeSize('fine.png', 8192, 8192)).not.toThrow()
+  })
+
+  it('a plate that is a thousand times as wide as high has a thumbnail like any other', async () => {
+    const [width, height] = [8192, 4]
+    const frame = {
+      rgb: new Uint16Array(width * height * 3).fill(9000),
+      width,
+      height,
+      colourEncoding: 'sRGB' as const,
+    }
+    await writeFrameFiles(path.join(folder, 'wide'), 'wide', 1, frame)
+    const { width: thumbnail } = await sharp(framePath(path.join(folder, 'wide'), 'wide', 1, 'thumbnail')).metadata()
+    expect(thumbnail).toBeLessThanOrEqual(1024)
+  })
+
+  it('what does not fit into memory is refused in words; what does waits for its turn', async () => {
+    await expect(withMemory('big.png', 1e15, () => Promise.resolve(1))).rejects.toThrow(/big\.png needs about 1000000\.0 GB of memory, and .* GB are free/) // prettier-ignore
+    let [running, most] = [0, 0]
+    const work = async () => {
+      most = Math.max(most, ++running)
+      await new Promise((resolve) => setTimeout(resolve, 20))
+      running--
+    }
+    await Promise.all(Array.from({ length: 5 }, () => withMemory('a.png', 1.2e9, work)))
+    expect(most).toBe(2)
   })
 
   it('two pictures of one number are told', async () => {

@@ -2,6 +2,7 @@ import { execFile, spawn } from 'node:child_process'
 import { promisify } from 'node:util'
 import { rateFromDecimal, type Rate } from '@tender-lasso/core/timing'
 import { Problem } from '../errors'
+import { refuseHugeSize } from './plateSize'
 
 const run = promisify(execFile)
 
@@ -51,6 +52,7 @@ export async function probeMovie(file: string, name: string): Promise<ProbedMovi
   const probed = JSON.parse(stdout) as Probed
   const stream = probed.streams[0]
   if (!stream) throw new Problem(422, 'broken-file', `${name} has no picture track`)
+  refuseHugeSize(name, stream.width, stream.height)
   // Packets that an edit list takes away are read, but not shown.
   const packets = (probed.packets ?? []).filter(({ flags }) => !flags?.includes('D'))
   const hidden = (probed.packets?.length ?? 0) - packets.length

@@ -1,0 +1,88 @@
+import { createServer, type Server } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import { expect, test } from '@playwright/test'
+import { PORT } from './playwright.config'
+
+/** A page of somebody else's, on another port of this machine: another origin, though the same site. */
+const VICTIM = `http://127.0.0.1:${PORT}`
+let server: Server
+let foreign: string
+
+test.beforeAll(async () => {
+  server = createServer((_request, response) => {
+    response.setHeader('Content-Type', 'text/html')
+    response.end('<!doctype html><title>elsewhere</title><p>elsewhere</p>')
+  })
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
+  foreign = `http://127.0.0.1:${(server.address() as AddressInfo).port}`
+})
+test.afterAll(() => server.close())
+
+test('a page of another origin neither writes nor reads anything, whatever it sends', async ({ page }) => {
+  const statuses: string[] = []
+  page.on('response', (response) => {
+    if (response.url().startsWith(VICTIM)) statuses.push(`${response.request().method()} ${new URL(response.url()).pathname} ${response.status()}`) // prettier-ignore
+  })
+  const boardBefore = await (await fetch(`${VICTIM}/api/board`)).text()
+  await page.goto(foreign)
+  const outcomes = await page.evaluate(async (victim) => {
+    const asked = async (path: string, init: RequestInit) => {
+      try {
+        const answer = await fetch(`${victim}${path}`, init)
+        return `${answer.type} ${answer.status} ${(await answer.text().catch(() => '')).length}`
+      } catch (error) {
+        return String(error)
+      }
+    }
+    const plain = { method: 'POST', mode: 'no-cors' as const, headers: { 'Content-Type': 'text/plain' } }
+    return Promise.all([
+      asked('/api/projects', { ...plain, body: JSON.stringify({ name: 'Intruder' }) }),
+      asked('/api/shots/demoWS010/edits', { ...plain, body: JSON.stringify({ batches: [{}] }) }),
+      asked('/api/board', { method: 'GET' }),
+      asked('/api/uploads', { method: 'POST', headers: { 'Tus-Resumable': '1.0.0', 'Upload-Length': '4' } }),
+      asked('/api/shots/demoWS010', { method: 'DELETE' }),
+      asked('/api/shots/demoWS010/frames/1001/display', { method: 'GET', mode: 'no-cors' as const }),
+    ])
+  }, VICTIM)
+  // Nothing could be read: an opaque answer or none at all.
+  for (const outcome of outcomes) expect(outcome).toMatch(/^(opaque 0 0|TypeError: Failed to fetch)$/)
+  // A form, which no preflight asks for.
+  await page.setContent(
+    `<form method="post" action="${VICTIM}/api/projects" enctype="text/plain"><input name='{"name":"Intruder","x":"' value='"}'></form>`,
+  )
+  await Promise.all([page.waitForNavigation(), page.locator('form').evaluate((form: HTMLFormElement) => form.submit())])
+  await expect(page.locator('body')).toContainText('foreign-page')
+  await page.goto(foreign)
+  await page.setContent(`<img src="${VICTIM}/api/shots/demoWS010/frames/1001/display">`)
+  await page.waitForTimeout(500)
+  expect(await page.locator('img').evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(0)
+  expect(statuses.length).toBeGreaterThan(3)
+  for (const status of statuses) expect(status).toMatch(/ 403$/)
+  expect(await (await fetch(`${VICTIM}/api/board`)).text()).toBe(boardBefore)
+  // A link from there opens the application.
+  await page.setContent(`<a href="${VICTIM}/">to the board</a>`)
+  await page.getByRole('link').click()
+  await expect(page.getByRole('heading', { name: 'Tender Lasso' })).toBeVisible()
+})
+
+test('another name for this machine, a body that is too deep or no JSON, are refused as what they are', async () => {
+  const asked = async (path: string, init: RequestInit = {}) => {
+    const answer = await fetch(`${VICTIM}${path}`, init)
+    return [answer.status, ((await answer.json()) as { title: string }).title]
+  }
+  const json = { method: 'POST', headers: { 'Content-Type': 'application/json' } }
+  expect(await asked('/api/projects', { ...json, body: '['.repeat(5000) })).toEqual([422, 'too-deep'])
+  expect(await asked('/api/projects', { ...json, body: '{"name":"a\\u0000b"}' })).toEqual([422, 'nul-character'])
+  expect(await asked('/api/projects', { method: 'POST', body: '{"name":"a"}' })).toEqual([415, 'json-only'])
+  expect(await asked('/api/projects', { ...json, body: `{"name":"${'x'.repeat(5e6)}"}` })).toEqual([413, 'too-large'])
+  expect(await asked('/api/shots/a%00b/edits?since=0')).toEqual([404, 'not-found'])
+  expect(await asked('/api/shots/demoWS010/events?since=abc')).toEqual([422, 'invalid-input'])
+  expect(await asked('/api/shots/nobody/events?since=0')).toEqual([404, 'not-found'])
+  expect(await asked('/api/shots/demoWS010/events?since=99999')).toEqual([409, 'beyond-the-log'])
+  const batch = (more: object) => ({ batchId: 'b1', clientId: 'c1', clientSequence: 0, author: 'I', baseSequence: 0, schemaVersion: 2, label: 'l', undoes: null, patches: [{ kind: 'field', id: 'shot', field: 'width', before: 1280, after: 4 }], ...more }) // prettier-ignore
+  const sent = (more: object) => asked('/api/shots/demoWS010/edits', { ...json, body: JSON.stringify({ batches: [batch(more)] }) }) // prettier-ignore
+  expect(await sent({})).toEqual([422, 'invalid-patch'])
+  expect(await sent({ label: 'x'.repeat(201) })).toEqual([422, 'invalid-batch'])
+  expect(await sent({ clientSequence: 2 ** 31 })).toEqual([422, 'invalid-batch'])
+  expect(await sent({ author: 'server' })).toEqual([422, 'invalid-batch'])
+})
