@@ -64,6 +64,7 @@ export async function clusterFiles(folder: string): Promise<ClusterFiles> {
     )
   }
   const binary = (name: string) => path.join(BINARIES, major, 'bin', name)
+  await endStray(folder)
   const user = databaseUser()
   mkdirSync(path.dirname(folder), { recursive: true })
   const accessFile = path.join(path.dirname(folder), 'database.json')
@@ -95,6 +96,22 @@ export async function clusterFiles(folder: string): Promise<ClusterFiles> {
       })
     },
   }
+}
+
+/** Ends a server that still runs on these files although nobody watches over it: an earlier version left it so. */
+async function endStray(folder: string) {
+  const isRunning = () => {
+    try {
+      const [pid] = readFileSync(path.join(folder, 'postmaster.pid'), 'utf8').split('\n')
+      return readFileSync(`/proc/${Number(pid)}/comm`, 'utf8').trim() === 'postgres' ? Number(pid) : null
+    } catch {
+      return null
+    }
+  }
+  const pid = isRunning()
+  if (pid === null) return
+  process.kill(pid, 'SIGINT')
+  for (let i = 0; i < 150 && isRunning() === pid; i++) await new Promise((resolve) => setTimeout(resolve, 100))
 }
 
 /** As root the server runs as another user: PostgreSQL refuses to be root. */

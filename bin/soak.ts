@@ -62,8 +62,8 @@ const application = spawn(process.execPath, ['--import', 'tsx', 'bin/launch.ts']
     TENDER_LASSO_DATA: data,
     TENDER_LASSO_DEMO: 'off',
     TENDER_LASSO_LEASE: '2',
-    // So many deaths are meant here.
-    TENDER_LASSO_DEATHS: '1000',
+    // Deaths are what is wanted: without growing pauses, or little would be under way to be killed.
+    TENDER_LASSO_SOAK: '1',
   },
   stdio: ['ignore', 'pipe', 'pipe'],
 })

@@ -1,9 +1,9 @@
 import type { ChildProcess } from 'node:child_process'
 
 const FIRST_PAUSE_MS = 500
-const LONGEST_PAUSE_MS = 15_000
-/** So many deaths of one child within a minute are no accident; TENDER_LASSO_DEATHS names another number. */
-const MOST_DEATHS = Number(process.env.TENDER_LASSO_DEATHS ?? 5)
+const LONGEST_PAUSE_MS = process.env.TENDER_LASSO_SOAK ? FIRST_PAUSE_MS : 15_000
+/** So many deaths of one child within a minute are no accident, unless they are what is wanted: see bin/soak. */
+const MOST_DEATHS = process.env.TENDER_LASSO_SOAK ? Infinity : 5
 const MINUTE_MS = 60_000
 const PATIENCE_MS = 8000
 

@@ -86,3 +86,22 @@ test('another name for this machine, a body that is too deep or no JSON, are ref
   expect(await sent({ clientSequence: 2 ** 31 })).toEqual([422, 'invalid-batch'])
   expect(await sent({ author: 'server' })).toEqual([422, 'invalid-batch'])
 })
+
+test('an upload that was not sent whole is not taken for the file', async () => {
+  const tus = { 'Tus-Resumable': '1.0.0' }
+  const made = await fetch(`${VICTIM}/api/uploads`, { method: 'POST', headers: { ...tus, 'Upload-Length': '100' } })
+  expect(made.headers.get('access-control-allow-origin')).toBeNull()
+  const place = made.headers.get('location')!
+  const headers = { ...tus, 'Upload-Offset': '0', 'Content-Type': 'application/offset+octet-stream' }
+  await fetch(new URL(place, VICTIM), { method: 'PATCH', headers, body: new Uint8Array(40).fill(7) })
+  const files = [{ upload: place.split('/').at(-1)!, name: 'a.0001.png' }]
+  const json = { method: 'POST', headers: { 'Content-Type': 'application/json' } }
+  const answer = await fetch(`${VICTIM}/api/inspect`, { ...json, body: JSON.stringify({ files }) })
+  expect(answer.status).toBe(422)
+  const { title, detail } = (await answer.json()) as { title: string; detail: string }
+  expect(title).toBe('unfinished-upload')
+  expect(detail).toContain('a.0001.png has not been sent whole (40 of 100 bytes)')
+  const wrong = { files: [{ upload: '0'.repeat(32), name: 'b.png' }] }
+  const gone = await fetch(`${VICTIM}/api/inspect`, { ...json, body: JSON.stringify(wrong) })
+  expect(((await gone.json()) as { title: string }).title).toBe('no-such-upload')
+})

@@ -39,3 +39,14 @@ export interface JobInfo {
   message: string | null
   createdAt: string
 }
+
+/** Bytes that the data folder takes, by what they are for, and what its disk has. */
+export interface StorageUsage {
+  originals: number
+  frames: number
+  handoffs: number
+  uploads: number
+  free: number
+  total: number
+  isNearlyFull: boolean
+}

@@ -3,27 +3,18 @@
 import { useEffect, useState } from 'react'
 import { Tooltip } from 'antd'
 import { api } from '../../session/api'
+import type { StorageUsage } from '../../state/types'
 import styles from './board.module.css'
-
-interface Usage {
-  originals: number
-  frames: number
-  handoffs: number
-  uploads: number
-  free: number
-  total: number
-  isNearlyFull: boolean
-}
 
 const LOOK_MS = 30_000
 
 /** How much of the disk the data folder takes, and how much is left. @param changes  looks again when it changes */
 export function StorageMeter({ changes }: { changes: unknown }) {
-  const [usage, setUsage] = useState<Usage | null>(null)
+  const [usage, setUsage] = useState<StorageUsage | null>(null)
   useEffect(() => {
     let isOver = false
     // Without an answer the last one stands: what is wrong then is said beside it.
-    const look = () => void api<Usage>('/api/storage').then((found) => !isOver && setUsage(found), () => undefined) // prettier-ignore
+    const look = () => void api<StorageUsage>('/api/storage').then((found) => !isOver && setUsage(found), () => undefined) // prettier-ignore
     look()
     const timer = setInterval(look, LOOK_MS)
     return () => {

@@ -1,0 +1,48 @@
+import { expect, test } from '@playwright/test'
+import { Artist } from './artist'
+
+test('helpers of the page that die are told and started again: mattes and tracks go on, nothing stays busy', async ({
+  page,
+}) => {
+  await page.goto('/')
+  await expect(page.getByRole('link', { name: 'Open WS_010 lamplighter' })).toBeVisible({ timeout: 240_000 })
+  const artist = new Artist(page, 1280, 720)
+  await artist.openShot('WS_010 lamplighter')
+  await artist.key('p')
+  for (const [x, y] of [[300, 220], [460, 220], [460, 380], [300, 380]] as const) await artist.click(x, y) // prettier-ignore
+  await artist.key('Enter')
+  await artist.key('Escape')
+
+  // The worker's code cannot be had: it is dead before it begins.
+  let broken = true
+  let asked = 0
+  await page.route(/matte\.worker|track\.worker|turbopack-worker|worker/, async (route) => {
+    if (route.request().resourceType() === 'document' || !broken) return route.continue()
+    asked++
+    await route.abort()
+  })
+  await artist.key('2')
+  await expect(page.getByTestId('message')).toContainText('The mattes could not be drawn')
+  await expect(page.getByTestId('message')).toContainText('started again')
+  expect(asked).toBeGreaterThan(0)
+  broken = false
+  await artist.key('ArrowRight')
+  await expect
+    .poll(() => page.evaluate(() => performance.getEntriesByName('exact matte').length), { timeout: 20_000 })
+    .toBeGreaterThan(0)
+  await artist.key('1')
+
+  broken = true
+  await artist.key('t')
+  await artist.drag(545, 385, 625, 445)
+  await artist.key('s')
+  await artist.key('e')
+  await expect(page.getByTestId('message')).toContainText(
+    'The tracks were not carried on: The helper that looks at pictures ended',
+  )
+  broken = false
+  await artist.key('e')
+  await expect(page.getByTestId('message')).toContainText(/frames|stopped before|leaves the picture/, {
+    timeout: 120_000,
+  })
+})
