@@ -1,2 +1,3 @@
 export * from './entities'
+export * from './insertRows'
 export * from './orm'

@@ -13,7 +13,7 @@ import {
 import { DocumentError } from '@tender-lasso/core/errors'
 import type { EntityManager } from '@mikro-orm/postgresql'
 import { Problem } from '../errors'
-import { BatchEntity, SnapshotEntity, StoredObjectEntity } from '../database'
+import { BatchEntity, insertRows, SnapshotEntity, StoredObjectEntity } from '../database'
 
 export interface Head {
   /** Place in the log up to which the document could be read. */
@@ -149,7 +149,7 @@ export async function writeSnapshot(em: EntityManager, shotId: string, head: Hea
     await lockStoredObjects(tx)
     for (let i = 0; i < objects.length; i += 200) {
       const rows = objects.slice(i, i + 200).map(({ hash, bytes }) => ({ hash, bytes: Buffer.from(bytes) }))
-      await tx.upsertMany(StoredObjectEntity, rows, { onConflictAction: 'ignore' })
+      await insertRows(tx, 'document_object', rows, 'ignore')
     }
     const snapshot = { shotId, sequence: head.sequence, hashes: objects.map((object) => object.hash) }
     await tx.upsert(SnapshotEntity, snapshot, { onConflictAction: 'ignore' })

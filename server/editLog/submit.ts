@@ -10,7 +10,7 @@ import {
   type RotoDocument,
 } from '@tender-lasso/core/document'
 import { DocumentError } from '@tender-lasso/core/errors'
-import { AsideEntity, BatchEntity, orm, ShotEntity, type ShotRow } from '../database'
+import { AsideEntity, BatchEntity, insertRows, orm, ShotEntity, type ShotRow } from '../database'
 import { notFound, Problem } from '../errors'
 import { EDIT_CHANNEL } from '../live'
 import { loadHead, rememberHead, writeSnapshot, type Head } from './head'
@@ -62,24 +62,24 @@ export async function commitBatch(
     throw new Problem(409, 'log-damaged', `${head.damage}. It is shown as it was before; edits cannot be stored.`)
   }
   const row = {
-    shotId,
-    clientId: batch.clientId,
-    clientSequence: batch.clientSequence,
-    batchId: batch.batchId,
+    shot_id: shotId,
+    client_id: batch.clientId,
+    client_sequence: batch.clientSequence,
+    batch_id: batch.batchId,
     author: batch.author,
     label: batch.label,
-    createdAt: new Date(),
+    created_at: new Date(),
     payload: toJson(batch),
   }
   const next = applyBatch(head.document, batch)
   if (isConflict(next)) {
-    tx.create(AsideEntity, { ...row, reason: next.reason })
+    await insertRows(tx, 'edit_aside', [{ ...row, reason: next.reason }])
     return { result: { batchId: batch.batchId, outcome: 'aside', reason: next.reason }, head: null }
   }
   const broken = brokenObject(next, new Set(batch.patches.map((patch) => patch.id)))
   if (broken) throw new DocumentError('invalid-patch', broken)
   const sequence = head.sequence + 1
-  tx.create(BatchEntity, { ...row, sequence, undoes: batch.undoes })
+  await insertRows(tx, 'edit_batch', [{ ...row, sequence, undoes: batch.undoes }])
   Object.assign(shot, factsOf(next), { headSequence: sequence })
   await tx.flush()
   await tx.execute(`select pg_notify(?, ?)`, [EDIT_CHANNEL, shotId])

@@ -12,6 +12,13 @@ export class Migration20261128000000 extends Migration {
       create unique index edit_batch_id on edit_batch (shot_id, batch_id);
       create index edit_batch_author on edit_batch (shot_id, author, sequence);
 
+      -- Edits of some megabytes are stored four times as fast.
+      do $$ begin
+        alter table edit_batch alter column payload set compression lz4;
+        alter table edit_aside alter column payload set compression lz4;
+      exception when others then null; -- a server built without it
+      end $$;
+
       create table job_chunk (
         job_id text not null references job (id) on delete cascade,
         index int not null,
