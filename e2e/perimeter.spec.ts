@@ -87,6 +87,22 @@ test('another name for this machine, a body that is too deep or no JSON, are ref
   expect(await sent({ author: 'server' })).toEqual([422, 'invalid-batch'])
 })
 
+test('what is wrong with a setting is said in words', async () => {
+  const rate = { numerator: 24, denominator: 1 }
+  const settings = { name: 'a', firstFrame: 1001, rate, pixelAspect: 1, colourEncoding: 'sRGB' }
+  const files = [{ upload: '0'.repeat(32), name: 'a.png' }]
+  const words = async (more: object) => {
+    const body = JSON.stringify({ projectId: 'p', files, settings: { ...settings, ...more } })
+    const answer = await fetch(`${VICTIM}/api/shots`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body }) // prettier-ignore
+    return ((await answer.json()) as { detail: string }).detail
+  }
+  expect(await words({ firstFrame: 99_999_999 })).toBe('The first frame is too large: 9999999 at most')
+  expect(await words({ pixelAspect: 0 })).toBe('The pixel aspect is too small: 0.1 at least')
+  expect(await words({ name: ' ' })).toBe('The name: a shot needs a name')
+  expect(await words({ name: 'x'.repeat(81) })).toBe('The name is too long: 80 letters at most')
+  expect(await words({ firstFrame: 'one' })).toBe('The first frame is missing or not what it should be')
+})
+
 test('an upload that was not sent whole is not taken for the file', async () => {
   const tus = { 'Tus-Resumable': '1.0.0' }
   const made = await fetch(`${VICTIM}/api/uploads`, { method: 'POST', headers: { ...tus, 'Upload-Length': '100' } })

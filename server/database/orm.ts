@@ -1,5 +1,6 @@
 import { MikroORM } from '@mikro-orm/postgresql'
 import { Migrator, TSMigrationGenerator } from '@mikro-orm/migrations'
+import { Client } from 'pg'
 import { readSettings } from '../settings'
 import { ENTITIES } from './entities'
 import { Migration20261124000000 } from './migrations/Migration20261124000000'
@@ -37,6 +38,15 @@ export async function closeOrm(): Promise<void> {
   await (await open)?.close()
 }
 
+/** Brings the database to the present schema; of several who begin at once one does, and the others wait for it. */
 export async function migrate(): Promise<void> {
-  await (await orm()).getMigrator().up()
+  const client = new Client({ connectionString: readSettings().databaseUrl })
+  await client.connect()
+  try {
+    await client.query('select pg_advisory_lock(7030)')
+    await (await orm()).getMigrator().up()
+  } finally {
+    // The lock goes with its connection.
+    await client.end()
+  }
 }

@@ -11,7 +11,7 @@ import {
 } from '@tender-lasso/core/document'
 import { BatchEntity, closeOrm, migrate, orm, ShotEntity, SnapshotEntity, StoredObjectEntity } from '../database'
 import { countedBatch, shotInDatabase } from '../testing'
-import { afterCommit, batchesAside, batchesSince, commitBatch, documentAt, forgetHead, historyOf, loadHead, openDocument, openDocumentAt, rememberHead, submitBatch } from './index' // prettier-ignore
+import { afterCommit, batchesAside, batchesOf, batchesSince, commitBatch, documentAt, forgetHead, historyOf, loadHead, openDocument, openDocumentAt, rememberHead, submitBatch } from './index' // prettier-ignore
 
 const batch = countedBatch
 const newShot = shotInDatabase
@@ -173,5 +173,22 @@ describe('the edit log', () => {
     await em.nativeDelete(StoredObjectEntity, { hash: snapshot!.hashes[0]! })
     forgetHead(shot)
     expect((await loadHead(em.fork(), shot)).sequence).toBe(102)
+  })
+
+  it('of very large batches only so many are read at once as memory holds; all of them arrive', async () => {
+    const shot = await newShot()
+    const em = (await orm()).em.fork()
+    for (let i = 0; i < 5; i++) {
+      const part = find((await loadHead(em.fork(), shot)).document, 'part', 'coat')!
+      await submitBatch(shot, batch([fieldSet(part, 'depth', i + 1)]))
+    }
+    // As if each had 12 million letters: spaces behind it are as good as numbers.
+    await em.execute(`update edit_batch set payload = payload || repeat(' ', 12000000) where shot_id = ? and sequence > 1`, [shot]) // prettier-ignore
+    const first = await batchesSince(shot, 0)
+    expect(first.map(({ sequence }) => sequence)).toEqual([1, 2, 3, 4])
+    expect((await batchesSince(shot, 4)).map(({ sequence }) => sequence)).toEqual([5, 6])
+    expect((await batchesOf(shot, 'Ida', 200)).map(({ sequence }) => sequence)).toEqual([4, 5, 6])
+    forgetHead(shot)
+    expect((await loadHead(em.fork(), shot)).sequence).toBe(6)
   })
 })

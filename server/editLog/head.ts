@@ -13,7 +13,9 @@ import {
 import { DocumentError } from '@tender-lasso/core/errors'
 import type { EntityManager } from '@mikro-orm/postgresql'
 import { Problem } from '../errors'
-import { BatchEntity, insertRows, SnapshotEntity, StoredObjectEntity } from '../database'
+import { insertRows, SnapshotEntity, StoredObjectEntity } from '../database'
+
+import { logRows } from './logRows'
 
 export interface Head {
   /** Place in the log up to which the document could be read. */
@@ -98,8 +100,6 @@ async function objectsOf(em: EntityManager, hashes: readonly string[]): Promise<
   return objects
 }
 
-const ROWS_AT_ONCE = 200
-
 /** Later batches laid on a head, up to the last one that this version can read. */
 async function replayed(
   em: EntityManager,
@@ -109,11 +109,8 @@ async function replayed(
 ): Promise<Head> {
   let { sequence, document } = from
   for (;;) {
-    const rows = await em.find(
-      BatchEntity,
-      { shotId, sequence: { $gt: sequence, $lte: notAfter } },
-      { orderBy: { sequence: 'asc' }, limit: ROWS_AT_ONCE, disableIdentityMap: true },
-    )
+    const rows = await logRows(em, { shotId, after: sequence, notAfter })
+    if (rows.length === 0) return { sequence, document }
     for (const row of rows) {
       const next = appliedRow(document, row.payload)
       if (typeof next === 'string') {
@@ -124,7 +121,6 @@ async function replayed(
       document = next
       sequence = row.sequence
     }
-    if (rows.length < ROWS_AT_ONCE) return { sequence, document }
   }
 }
 

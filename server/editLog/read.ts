@@ -3,6 +3,7 @@ import type { EntityManager } from '@mikro-orm/postgresql'
 import { AsideEntity, BatchEntity, orm, ShotEntity } from '../database'
 import { notFound } from '../errors'
 import { documentAt, encoded, loadHead } from './head'
+import { logRows, type LogRow } from './logRows'
 
 /**
  * The head of a shot as one binary stream of objects, and its place in the log. Where the log cannot be read to its end, the
@@ -63,38 +64,25 @@ export async function historyOf(shotId: string, before: number, limit: number): 
   }))
 }
 
-/** A committed batch as JSON text. */
-export interface LoggedBatch {
-  sequence: number
-  payload: string
-}
-
-/** Batches after a place in the log, at most 500 at once. */
-export async function batchesSince(shotId: string, sequence: number): Promise<LoggedBatch[]> {
+/** Batches after a place in the log, oldest first; an empty list is its end. */
+export async function batchesSince(shotId: string, sequence: number): Promise<LogRow[]> {
   const em = (await orm()).em.fork()
   await requireShot(em, shotId)
-  const rows = await em.find(
-    BatchEntity,
-    { shotId, sequence: { $gt: sequence } },
-    { orderBy: { sequence: 'asc' }, limit: 500, disableIdentityMap: true },
-  )
-  return rows.map((row) => ({ sequence: row.sequence, payload: row.payload }))
+  return logRows(em, { shotId, after: sequence })
 }
 
 /** The artist's latest batches, oldest first: what undo and redo are derived from. */
-export async function batchesOf(shotId: string, author: string, limit: number): Promise<LoggedBatch[]> {
-  const em = (await orm()).em.fork()
-  const rows = await em.find(
-    BatchEntity,
-    { shotId, author },
-    { orderBy: { sequence: 'desc' }, limit, disableIdentityMap: true },
-  )
-  return rows.reverse().map((row) => ({ sequence: row.sequence, payload: row.payload }))
+export async function batchesOf(shotId: string, author: string, limit: number): Promise<LogRow[]> {
+  return logRows((await orm()).em.fork(), { shotId, author, most: limit }, true)
 }
 
 /** Batches that did not fit, newest first. */
 export async function batchesAside(shotId: string) {
   const em = (await orm()).em.fork()
-  const rows = await em.find(AsideEntity, { shotId }, { orderBy: { createdAt: 'desc' }, limit: 100 })
+  const rows = await em.find(
+    AsideEntity,
+    { shotId },
+    { orderBy: { createdAt: 'desc' }, limit: 100, exclude: ['payload'], disableIdentityMap: true },
+  )
   return rows.map(({ batchId, author, label, reason, createdAt }) => ({ batchId, author, label, reason, createdAt }))
 }

@@ -92,9 +92,8 @@ async function runChunk(claim: Claim, handler: ChunkHandler, stop: AbortSignal) 
     })
     await untilStored(() => finishChunk(claim, done, result), renewedAt)
   } catch (error) {
-    if (stop.aborted) await releaseChunk(claim).catch(() => undefined)
-    else if (ending.signal.aborted)
-      console.log(`chunk ${claim.index} of ${claim.jobId}: ${String(ending.signal.reason)}`)
+    // Whoever waits for the job's end, to delete its shot for instance, need not wait for the lease's.
+    if (ending.signal.aborted) await releaseChunk(claim).catch(() => undefined)
     else await untilStored(() => failJob(claim, failureOf(error)), renewedAt)
   } finally {
     clearInterval(timer)

@@ -67,7 +67,9 @@ function wordsOfIssue(issue: z.core.$ZodIssue | undefined): string {
   const subject = (field && FIELD_WORDS[field]) ?? (field ? `"${field}"` : 'The request')
   switch (issue.code) {
     case 'too_big':
-      return `${subject} is too large: ${issue.maximum} at most`
+      return issue.origin === 'string'
+        ? `${subject} is too long: ${issue.maximum} letters at most`
+        : `${subject} is too large: ${issue.maximum} at most`
     case 'too_small':
       return issue.message.startsWith('Too small') ? `${subject} is too small: ${issue.minimum} at least` : `${subject}: ${issue.message}` // prettier-ignore
     case 'custom':
