@@ -123,7 +123,8 @@ function serverOf(shotId: string): ShotServer {
     const response = await fetch(`${address}${place}${query}`, { signal: AbortSignal.timeout(20_000) }).catch(
       () => null,
     )
-    if (!response?.ok) throw new ApiProblem(response?.status ?? 0, 'away', 'away')
+    if (!response?.ok)
+      throw new ApiProblem(response?.status ?? 0, 'away', (await response?.text().catch(() => '')) ?? 'away')
     return response
   }
   const rows = async (query: string): Promise<CommittedBatch[]> => {
@@ -160,6 +161,22 @@ function serverOf(shotId: string): ShotServer {
   }
 }
 
+/** The same server, with what it could not do told. */
+function noting(server: ShotServer, tell: (words: string) => void): ShotServer {
+  const noted = <Result>(what: string, asked: Promise<Result>) =>
+    asked.catch((error: unknown) => {
+      tell(`${what}: ${error instanceof ApiProblem ? `${error.status} ${error.code} ${error.message}` : String(error)}`)
+      throw error
+    })
+  return {
+    ...server,
+    document: (sequence) => noted('document', server.document(sequence)),
+    batchesOf: (author) => noted('own edits', server.batchesOf(author)),
+    batchesSince: (sequence) => noted('log', server.batchesSince(sequence)),
+    submit: (batches) => noted('submit', server.submit(batches)),
+  }
+}
+
 /** What a browser keeps when its tab is killed. */
 class KeptEdits implements EditStore {
   private readonly rows = new Map<string, EditBatch>()
@@ -183,10 +200,13 @@ class KeptEdits implements EditStore {
 class Client {
   readonly store = new KeptEdits()
   aside = 0
+  /** What went wrong last, for the report. */
+  trouble = ''
   private session: ShotSession | null = null
   private document: RotoDocument = EMPTY_DOCUMENT
   private isOpen = false
   private generation = 0
+  private state = ''
 
   constructor(
     private readonly name: string,
@@ -204,12 +224,12 @@ class Client {
       this.name,
       {
         onDocument: (document) => void (own === this.generation && (this.document = document)),
-        onSaveState: () => undefined,
+        onSaveState: (state, waiting) => void (this.state = `${state}, ${waiting} waiting`),
         onSetAside: () => void this.aside++,
         onUndoable: () => undefined,
         onTrouble: (words) => own === this.generation && check(false, `${this.name}: ${words}`),
       },
-      serverOf(this.shotId),
+      noting(serverOf(this.shotId), (words) => (this.trouble = words)),
       this.store,
     )
     this.session = session
@@ -218,10 +238,15 @@ class Client {
         await session.open()
         this.isOpen = own === this.generation
         return
-      } catch {
+      } catch (error) {
+        this.trouble = `opening: ${String(error)}`
         await sleep(300)
       }
     }
+  }
+
+  get report() {
+    return `${this.store.size} edits to send; ${this.isOpen ? 'open' : 'not open'}, ${this.state}; at ${this.session?.settledAt}; last: ${this.trouble}`
   }
 
   act() {
@@ -322,7 +347,7 @@ async function soak() {
   isOver = true
   await Promise.all([acting, exporting])
   for (let i = 0; i < 600 && !clients.every((client) => client.isSettled); i++) await sleep(200)
-  clients.forEach((client, i) => check(client.isSettled, `client ${i} still has ${client.store.size} edits to send`))
+  clients.forEach((client, i) => check(client.isSettled, `client ${i} still has ${client.report}`))
   clients.forEach((client) => client.close())
 
   const log: CommittedBatch[] = []

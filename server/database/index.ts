@@ -1,3 +1,4 @@
+export * from './away'
 export * from './entities'
 export * from './insertRows'
 export * from './orm'

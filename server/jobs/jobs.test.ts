@@ -150,6 +150,20 @@ describe('a worker', () => {
     await worker.stop()
   })
 
+  it('takes a database that is away for no fault of the job: the chunk is made again', async () => {
+    const { id } = await newJob('export', 2)
+    let tries = 0
+    const worker = working(() => {
+      // As the driver says it when the server dies under a query, and when it is not there.
+      if (++tries === 1) return Promise.reject(Object.assign(new Error('select 1 - terminating connection'), { code: '57P01' })) // prettier-ignore
+      if (tries === 2) return Promise.reject(new Error('select 1', { cause: Object.assign(new Error('x'), { code: 'ECONNREFUSED' }) })) // prettier-ignore
+      return Promise.resolve(null)
+    })
+    await until(async () => (await stateOf(id)) === 'done')
+    expect(tries).toBeGreaterThanOrEqual(4)
+    await worker.stop()
+  })
+
   it('gives its chunk back when it is told to end', async () => {
     const { id } = await newJob('export', 2)
     const worker = working(({ signal }) => new Promise((_, reject) => signal.addEventListener('abort', () => reject(new Error('ended'))))) // prettier-ignore

@@ -1,3 +1,4 @@
+import { isDatabaseAway } from '../database'
 import { Problem } from '../errors'
 import { readSettings } from '../settings'
 import { wordsOfFailure } from '../store'
@@ -94,7 +95,11 @@ async function runChunk(claim: Claim, handler: ChunkHandler, stop: AbortSignal) 
   } catch (error) {
     // Whoever waits for the job's end, to delete its shot for instance, need not wait for the lease's.
     if (ending.signal.aborted) await releaseChunk(claim).catch(() => undefined)
-    else await untilStored(() => failJob(claim, failureOf(error)), renewedAt)
+    else if (isDatabaseAway(error)) {
+      // No fault of the job's: whoever is there when the database is back goes on with it.
+      await releaseChunk(claim).catch(() => undefined)
+      throw error
+    } else await untilStored(() => failJob(claim, failureOf(error)), renewedAt)
   } finally {
     clearInterval(timer)
     stop.removeEventListener('abort', onStop)

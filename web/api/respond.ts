@@ -1,4 +1,5 @@
 import { CoreError } from '@tender-lasso/core/errors'
+import { isDatabaseAway } from '@tender-lasso/server/database'
 import { notFound, Problem } from '@tender-lasso/server/errors'
 import { largestBody, readJson } from '@tender-lasso/server/perimeter'
 import { wordsOfFailure } from '@tender-lasso/server/store'
@@ -24,17 +25,10 @@ function problemOf(error: unknown): Response {
     return problem(422, 'invalid-input', wordsOfIssue(error.issues[0]))
   }
   console.error(error)
-  if (isAway(error)) {
+  if (isDatabaseAway(error)) {
     return problem(503, 'database-away', 'The database cannot be reached just now. What was stored is safe: try again in a moment') // prettier-ignore
   }
   return problem(500, 'unexpected', wordsOfFailure(error))
-}
-
-/** Codes of a database that restarts or is not there: node's network errors and PostgreSQL's classes 08, 53 and 57P. */
-function isAway(error: unknown): boolean {
-  const code = String((error as { code?: unknown } | null)?.code ?? '')
-  if (/^(ECONN|EPIPE|ETIMEDOUT|08|53|57P)/.test(code)) return true
-  return error instanceof Error && /connection (terminated|timeout)|timeout exceeded when trying to connect/i.test(error.message) // prettier-ignore
 }
 
 /** RFC 9457. @param more  further members of the problem */
