@@ -307,4 +307,20 @@ describe('edits of an open shot', () => {
     await settled()
     expect(nameShown()).toBe('cloak')
   })
+
+  it('and then what was committed meanwhile waits no more', async () => {
+    const one = await opened()
+    one.edit('mine', named('coat', 'cloak'))
+    // Committed and answered, but the log is not brought: it breaks off at something that does not fit.
+    const since = server.batchesSince.bind(server)
+    server.batchesSince = (sequence) => {
+      server.batchesSince = since
+      const strange = testBatch(named('nothing', 'at all'))
+      return Promise.resolve([{ sequence: sequence + 1, batch: strange }])
+    }
+    await settled()
+    expect([server.log.length, one.settledAt, lastState()]).toEqual([1, 1, 'saved 0'])
+    expect(nameShown()).toBe('cloak')
+    expect(one.undo().done).toBe(true)
+  })
 })

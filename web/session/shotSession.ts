@@ -71,8 +71,8 @@ const BATCHES_A_SEND = 50
  */
 export class ShotSession {
   private replica: Replica = replicaOf()
-  /** Batches that the server has answered, and that the log has yet to bring. */
-  private readonly answered = new Set<string>()
+  /** Batches that the server has committed, by their places in the log, which has yet to bring them. */
+  private readonly answered = new Map<string, number>()
   private ownLog: EditBatch[] = []
   private readonly clientId = newId()
   private clientSequence = 0
@@ -220,7 +220,8 @@ export class ShotSession {
   /** Begins from the server's state, keeping what waits to be sent. */
   private async load() {
     const { document, sequence, damage } = await this.server.document()
-    const waiting = this.replica.pending
+    // What stands in what was just read waits no more.
+    const waiting = this.replica.pending.filter(({ batchId }) => (this.answered.get(batchId) ?? Infinity) > sequence)
     this.replica = replicaOf(document, sequence)
     waiting.forEach((batch) => this.adopt(batch))
     if (damage) this.stop(`${damage}. The shot is shown as it was before that, and can be looked at but not changed`)
@@ -258,7 +259,8 @@ export class ShotSession {
   private async reload() {
     if (this.closed) return
     try {
-      await this.load()
+      const [own] = await Promise.all([this.server.batchesOf(this.author), this.load()])
+      this.ownLog = own.map(({ batch }) => batch)
       this.publish()
     } catch {
       // Out of reach: the feed is opened again, and this is asked again, or an edit that is sent tells why not.
@@ -333,9 +335,8 @@ export class ShotSession {
 
   private hear(batch: EditBatch, { outcome, sequence, reason }: BatchAnswer) {
     void this.kept(this.store.forget(batch))
-    const isInLog = outcome === 'committed' && sequence !== undefined && sequence <= this.replica.sequence
-    if (outcome === 'committed' && !isInLog) {
-      this.answered.add(batch.batchId)
+    if (outcome === 'committed' && sequence !== undefined && sequence > this.replica.sequence) {
+      this.answered.set(batch.batchId, sequence)
       return
     }
     // Set aside, refused, or in what was read already: it leaves the queue.
