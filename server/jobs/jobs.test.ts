@@ -71,14 +71,14 @@ describe('chunks under leases', () => {
       await sleep(1050)
     }
     await until(async () => (await claimChunk('late', [])) === null || (await stateOf(id)) === 'failed')
-    for (let i = 0; i < 8 && (await stateOf(id)) !== 'failed'; i++) {
+    for (let i = 0; i < 16 && (await stateOf(id)) !== 'failed'; i++) {
       await claimChunk(`x${i}`, [])
       await sleep(1050)
     }
     expect(await findJob(id)).toMatchObject({ state: 'failed', message: expect.stringContaining('frames 1001 to 1002') as string }) // prettier-ignore
     await retryJob(id)
     expect(await claimChunk('again', [])).toMatchObject({ index: 0 })
-  }, 40_000)
+  }, 60_000)
 
   it('a cancelled queued job is over at once, and can be started again; a done one cannot', async () => {
     const { id, shotId } = await newJob('ingest')

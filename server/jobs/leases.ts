@@ -16,7 +16,7 @@ export interface Claim {
 }
 
 /** After so many workers have ended over a chunk without getting on with it, its job has failed. */
-const MOST_TRIES = 4
+const MOST_TRIES = 10
 
 interface ClaimedRow {
   job_id: string
