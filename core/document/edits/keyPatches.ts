@@ -10,7 +10,7 @@ export class ChangedNumbers {
   private places = new Int32Array(0)
   private indices: number[] = []
   private times: number[] = []
-  /** Room for all the keys that may yet change in these places. */
+  /** Room for the keys so far and some more: as many as there are would be too much where each changes in other places. */
   private before = new Float64Array(0)
   private after = new Float64Array(0)
 
@@ -25,6 +25,7 @@ export class ChangedNumbers {
     if (count === 0) return
     if (!this.areTheSame(count)) this.begin(count)
     const at = this.times.length * count
+    if (this.before.length < at + count) this.grow()
     for (let n = 0; n < count; n++) {
       const i = places[n]!
       this.before[at + n] = was[i]!
@@ -47,8 +48,17 @@ export class ChangedNumbers {
   private begin(count: number) {
     this.flush()
     this.indices = Array.from(this.places.subarray(0, count))
-    this.before = new Float64Array(count * this.keyed.keys.length)
-    this.after = new Float64Array(count * this.keyed.keys.length)
+    this.before = new Float64Array(2 * count)
+    this.after = new Float64Array(2 * count)
+  }
+
+  private grow() {
+    const length = Math.min(4 * this.before.length, this.indices.length * this.keyed.keys.length)
+    const [before, after] = [new Float64Array(length), new Float64Array(length)]
+    before.set(this.before)
+    after.set(this.after)
+    this.before = before
+    this.after = after
   }
 
   private flush() {
