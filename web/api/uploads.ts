@@ -5,10 +5,13 @@ import { Server } from '@tus/server'
 import { Problem } from '@tender-lasso/server/errors'
 import type { SourceFile } from '@tender-lasso/server/media'
 import { readSettings } from '@tender-lasso/server/settings'
+import { diskSpace } from '@tender-lasso/server/storage'
 import { z } from 'zod'
 
 export const UPLOAD_PATH = '/api/uploads'
 const LARGEST_UPLOAD = 64 * 2 ** 30
+/** Bytes that an upload leaves for all else that is stored. */
+const LEFT_FREE = 1e9
 
 let server: Server | null = null
 
@@ -19,6 +22,14 @@ export function uploadServer(): Server {
     datastore: new FileStore({ directory: readSettings().uploads }),
     maxSize: LARGEST_UPLOAD,
     relativeLocation: true,
+    async onUploadCreate(_request, { size, metadata }) {
+      const { free } = await diskSpace()
+      // What it is made into takes room as well: what does not fit now is refused before it is sent.
+      if (size === undefined || size < free - LEFT_FREE) return {}
+      const [needed, left] = [size, free].map((bytes) => (bytes / 1e9).toFixed(1))
+      const body = `${metadata?.filename ?? 'The file'} has ${needed} GB, and the disk has ${left} GB free: free some space first`
+      throw { status_code: 507, body }
+    },
   })
   return server
 }

@@ -1,4 +1,4 @@
-import { Upload } from 'tus-js-client'
+import { DetailedError, Upload } from 'tus-js-client'
 
 export interface UploadedFile {
   upload: string
@@ -41,6 +41,23 @@ export async function uploadFiles(
   return uploaded
 }
 
+/** Out of reach, or busy with the same upload, or failed by itself: what may go another time. */
+const isWorthAnother = (status: number) =>
+  status === 0 || status === 409 || status === 423 || (status >= 500 && status !== 507)
+
+/** Why a file could not be sent, in words: what happened, what is safe, what to do. */
+export function uploadFailure(name: string, error: Error): string {
+  const response = error instanceof DetailedError ? error.originalResponse : null
+  const status = response?.getStatus() ?? 0
+  if (status === 0)
+    return `${name} could not be sent: the server cannot be reached. Open it again; it goes on where it was`
+  // Too little room is said by the server itself.
+  if (status === 507) return response!.getBody() || `${name} could not be sent: the disk is full`
+  if (status === 413) return `${name} is too large to be opened`
+  if (status >= 500) return `${name} could not be stored (the disk may be full). Nothing of it was opened: try again`
+  return `${name} could not be sent: the server refused it (${status})`
+}
+
 function uploadOne(file: File, signal: AbortSignal, onBytes: (bytes: number) => void): Promise<string> {
   return new Promise((resolve, reject) => {
     const upload = new Upload(file, {
@@ -50,7 +67,9 @@ function uploadOne(file: File, signal: AbortSignal, onBytes: (bytes: number) => 
       metadata: { filename: file.name },
       removeFingerprintOnSuccess: true,
       onProgress: onBytes,
-      onError: reject,
+      // Too little room does not change by asking again at once.
+      onShouldRetry: (error) => isWorthAnother(error.originalResponse?.getStatus() ?? 0),
+      onError: (error) => reject(new Error(uploadFailure(file.name, error))),
       onSuccess: () => resolve(upload.url!.split('/').at(-1)!),
     })
     signal.addEventListener('abort', () => {
