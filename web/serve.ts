@@ -12,6 +12,9 @@ await app.prepare()
 const handle = app.getRequestHandler()
 const { hosts } = readSettings()
 
+/** So long the rest of a request that was refused may come. */
+const REFUSED_MS = 5000
+
 /** Requests without end are closed after this, but for uploads, which may be long. */
 const HEADERS_MS = 15_000
 
@@ -47,11 +50,12 @@ function pathOf(request: IncomingMessage): string {
 }
 
 function refuse(request: IncomingMessage, response: ServerResponse, { status, code, message }: Problem) {
-  response.writeHead(status, { 'Content-Type': 'application/problem+json', Connection: 'close' })
+  response.writeHead(status, { 'Content-Type': 'application/problem+json' })
   response.end(JSON.stringify({ type: `/problems/${code}`, title: code, status, detail: message }))
-  // What is still being sent is not wanted.
+  // What is still being sent is not wanted; closing at once would take the answer from who is sending.
   request.resume()
-  setTimeout(() => request.socket.destroy(), 1000).unref()
+  const timer = setTimeout(() => request.socket.destroy(), REFUSED_MS)
+  request.once('close', () => clearTimeout(timer))
 }
 
 // A route that fails in an unforeseen way must not end the others.
