@@ -1,13 +1,13 @@
 import { expect, test } from '@playwright/test'
 import { Artist } from './artist'
+import { makeOwnShot } from './ownShot'
 
 test('helpers of the page that die are told and started again: mattes and tracks go on, nothing stays busy', async ({
   page,
 }) => {
-  await page.goto('/')
-  await expect(page.getByRole('link', { name: 'Open WS_010 lamplighter' })).toBeVisible({ timeout: 240_000 })
   const artist = new Artist(page, 1280, 720)
-  await artist.openShot('WS_010 lamplighter')
+  await makeOwnShot(page, 'Helpers', 'helped')
+  await artist.settle()
   await artist.key('p')
   for (const [x, y] of [[300, 220], [460, 220], [460, 380], [300, 380]] as const) await artist.click(x, y) // prettier-ignore
   await artist.key('Enter')

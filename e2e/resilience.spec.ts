@@ -1,10 +1,11 @@
 import { spawn, type ChildProcess } from 'node:child_process'
 import path from 'node:path'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test } from '@playwright/test'
 import { startCluster, type Cluster } from '../bin/postgres'
-import { Artist, DEMO_FOLDER } from './artist'
+import { Artist } from './artist'
+import { makeOwnShot } from './ownShot'
 import { DATA_FOLDER } from './playwright.config'
-import { readdirSync, rmSync } from 'node:fs'
+import { rmSync } from 'node:fs'
 
 /** A server of its own, so that it can be killed without the others noticing. */
 const PORT = 4392
@@ -62,22 +63,6 @@ test.afterAll(async () => {
   rmSync(data, { recursive: true, force: true })
 })
 
-async function makeShot(page: Page) {
-  await page.goto(ADDRESS)
-  await page.getByRole('button', { name: 'New project' }).click()
-  await page.getByLabel('Name of the project').fill('Trial')
-  await page.getByRole('button', { name: 'Make it' }).click()
-  const plate = path.join(DEMO_FOLDER, 'plate')
-  await page.getByLabel('Files for Trial').setInputFiles(
-    readdirSync(plate)
-      .slice(0, 3)
-      .map((name) => path.join(plate, name)),
-  )
-  await page.getByLabel('Shot', { exact: true }).fill('three')
-  await page.getByRole('button', { name: 'Make the shot' }).click()
-  await page.getByRole('link', { name: 'Open three' }).click()
-}
-
 async function drawSquare(artist: Artist, x: number, y: number) {
   await artist.key('p')
   for (const [dx, dy] of [
@@ -96,7 +81,7 @@ test('edits made while the server is dead arrive after its restart, also in anot
   page,
   context,
 }) => {
-  await makeShot(page)
+  await makeOwnShot(page, 'Trial', 'three', ADDRESS)
   const artist = new Artist(page, 1280, 720)
   await artist.settle()
   await drawSquare(artist, 200, 150)
