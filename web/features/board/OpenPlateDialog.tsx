@@ -106,7 +106,7 @@ export function OpenPlateDialog({
           <p className={styles.quiet}>
             {percent < 100 ? `Sending ${files.length} file${files.length === 1 ? '' : 's'}` : 'Looking at the files'}
           </p>
-          <Progress percent={percent} size="small" />
+          <Progress aria-label="Sending" percent={percent} size="small" />
         </div>
       )}
       {plate && !failure && (

@@ -38,6 +38,7 @@ export function ShotCard({
           <>
             reading the plate
             <Progress
+              aria-label={`Reading ${shot.name}`}
               percent={Math.round((100 * (job?.done ?? 0)) / Math.max(1, job?.total ?? 1))}
               size="small"
               showInfo={false}

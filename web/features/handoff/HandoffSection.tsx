@@ -146,7 +146,7 @@ function ExportItem({ job }: { job: JobInfo }) {
         <span className={job.state === 'failed' ? rows.bad : rows.value}>{STATE_WORDS[job.state]}</span>
       </div>
       {job.state === 'running' && (
-        <Progress size="small" percent={Math.round((100 * job.done) / Math.max(1, job.total))} />
+        <Progress aria-label={job.title} size="small" percent={Math.round((100 * job.done) / Math.max(1, job.total))} />
       )}
       {job.message && <p className={rows.bad}>{job.message}</p>}
       <div className={rows.buttons}>
