@@ -32,4 +32,8 @@ export async function decodePicture(
   }
 }
 
-const firstLine = (error: unknown) => String(error instanceof Error ? error.message : error).split('\n')[0]
+/** Without places on this machine; of files that are read at once the library may even name another one. */
+const firstLine = (error: unknown) =>
+  String(error instanceof Error ? error.message : error)
+    .split('\n')[0]!
+    .replace(/"?(?:\/[^\s"']+)+"?/g, 'the file')
