@@ -188,6 +188,19 @@ describe('edits of an open shot', () => {
     expect([server.log.length, lastState(), one.settledAt]).toEqual([1, 'saved 0', 1])
   })
 
+  it('whose answer was lost, but which the log brings, are forgotten by the browser as well', async () => {
+    const one = await opened()
+    server.losesAnswers = 1
+    one.edit('name', named('coat', 'cloak'))
+    await settled()
+    expect([server.log.length, store.rows.size]).toEqual([1, 1])
+    server.tell()
+    await settled()
+    expect([one.settledAt, store.rows.size]).toEqual([1, 0])
+    await vi.advanceTimersByTimeAsync(20_000)
+    expect([server.sent.length, lastState()]).toEqual([1, 'saved 0'])
+  })
+
   it('that were committed before this visit leave the queue though the log brings them no more', async () => {
     const before = testBatch(named('coat', 'cloak'), { author: 'Ida' })
     server.commit(before)

@@ -270,6 +270,8 @@ export class ShotSession {
   private take(committed: CommittedBatch[]) {
     const isNew = committed.filter((entry) => entry.sequence > this.replica.sequence)
     if (isNew.length === 0) return
+    // The log may bring what was sent before its answer does, or in place of it.
+    const unheard = new Set(this.unanswered().map(({ batchId }) => batchId))
     try {
       this.replica = withCommitted(this.replica, isNew)
     } catch {
@@ -279,6 +281,7 @@ export class ShotSession {
     }
     for (const { batch } of isNew) {
       this.answered.delete(batch.batchId)
+      if (unheard.has(batch.batchId)) void this.kept(this.store.forget(batch))
       if (batch.author === this.author) this.ownLog.push(batch)
     }
     this.publish()
