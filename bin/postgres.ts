@@ -132,7 +132,6 @@ function readAccess(file: string, hasCluster: boolean): Access {
 
 async function makeFiles(folder: string, initdb: string, access: Access, user: ReturnType<typeof databaseUser>) {
   mkdirSync(folder, { recursive: true, mode: 0o700 })
-  const passwordFile = path.join(folder, 'owner-password')
   try {
     if (user.uid !== undefined) chownSync(folder, user.uid, user.gid)
     // The folder must be empty, so the password comes by way of one beside it.
@@ -144,7 +143,6 @@ async function makeFiles(folder: string, initdb: string, access: Access, user: R
       await run(initdb, ['-D', folder, ...options, '--encoding=UTF8', '--locale=C.UTF-8'], { cwd: '/', ...user })
     } finally {
       rmSync(beside, { force: true })
-      rmSync(passwordFile, { force: true })
     }
     writeFileSync(path.join(folder, 'pg_hba.conf'), HBA)
   } catch (error) {

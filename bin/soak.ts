@@ -18,6 +18,7 @@ import {
   type EditBatch,
   type RotoDocument,
 } from '../core/document'
+import { numbersFrom } from '../core/testing'
 import { testBatch, testPart, testShape, testSubject } from '../core/document/testDocuments'
 import { ApiProblem } from '../web/session/api'
 import { ShotSession, type BatchAnswer, type EditStore, type ShotServer } from '../web/session/shotSession'
@@ -39,14 +40,7 @@ const port = await freePort()
 const address = `http://127.0.0.1:${port}`
 const until = Date.now() + MOST_MINUTES * 60_000
 
-let state = SEED
-/** Mulberry32. */
-function random(): number {
-  state = (state + 0x6d2b79f5) | 0
-  let t = Math.imul(state ^ (state >>> 15), 1 | state)
-  t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t
-  return ((t ^ (t >>> 14)) >>> 0) / 4294967296
-}
+const random = numbersFrom(SEED)
 const sleep = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
 const failures: string[] = []
 function check(holds: boolean, what: string) {

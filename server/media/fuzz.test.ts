@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os'
 import path from 'node:path'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { numbersFrom } from '@tender-lasso/core/testing'
 import { Problem } from '../errors'
 import { decodeMovie, decodePicture, inspectFiles } from './index'
 
@@ -30,17 +31,6 @@ beforeAll(async () => {
   }
 })
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
-
-/** Numbers 0..1 from a seed (Mulberry32). */
-function numbersFrom(seed: number): () => number {
-  let state = seed
-  return () => {
-    state = (state + 0x6d2b79f5) | 0
-    let t = Math.imul(state ^ (state >>> 15), 1 | state)
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296
-  }
-}
 
 /** Bytes changed, cut, doubled or filled; most changes lie in the head, where sizes and counts stand. */
 function mutated(bytes: Buffer, random: () => number): Buffer {
