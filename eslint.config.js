@@ -12,6 +12,7 @@ export default tseslint.config(
       'web/next-env.d.ts',
       'docs/**',
       'core/tracking/kernel/assembly/alignment.ts',
+      'formats/analysis/assembly/pack.ts',
       'formats/analysis/assembly/unpack.ts',
     ],
   },

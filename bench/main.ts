@@ -7,6 +7,7 @@ import { demoSurfaces } from './demoSurfaces'
 import { editLatency, everywhere } from './documents'
 import { dragMany, evaluate, undo } from './feel'
 import { exportFrames } from './handoff'
+import { ingest } from './ingest'
 import { planarBlurred } from './blurredPlane'
 import { planarAccuracy, planarOccluded, points } from './planes'
 import { fillShapes, fillShapesBlur } from './rasterise'
@@ -32,6 +33,7 @@ const BENCHMARKS: readonly Benchmark[] = [
   points,
   planarSpeed,
   pointsSpeed,
+  ingest,
   exportFrames,
   largeDocumentOpens,
   editLatency,

@@ -45,6 +45,11 @@ function truthAt(i: number): Matrix3 {
   return homographyFromPoints(REGION, to)
 }
 
+function greyPicture(plane: Uint16Array) {
+  const rgb = Uint16Array.from({ length: 3 * plane.length }, (_, i) => plane[Math.floor(i / 3)]!)
+  return { rgb, shown: rgb, width: WIDTH, height: HEIGHT }
+}
+
 function framePlane(i: number): Uint16Array {
   const back = invert(truthAt(i))
   const out = new Uint16Array(WIDTH * HEIGHT)
@@ -108,7 +113,7 @@ export const planarTrack: Benchmark = {
     const folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-bench-'))
     try {
       for (let i = 0; i < FRAMES; i++) {
-        writeFileSync(file(folder, i), encodeAnalysisFrame([framePlane(i)], WIDTH, HEIGHT))
+        writeFileSync(file(folder, i), encodeAnalysisFrame(greyPicture(framePlane(i))))
       }
       const times: number[] = []
       const errors: number[] = []

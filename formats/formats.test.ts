@@ -22,6 +22,8 @@ import {
   tileSize,
 } from './analysis'
 import { packTile, unpackTile } from './analysis/packedTile'
+import { wasmPacker } from './analysis/packer'
+import { PLAIN_PACKER } from './analysis/pictureRows'
 import { wasmUnpacker } from './analysis/unpacker'
 import { floatFromHalf, halfFromFloat, writeExr } from './exr'
 
@@ -117,12 +119,18 @@ describe('analysis frames', () => {
         fc.integer(),
         fc.constantFrom(...kinds),
         (width, height, seed, kind) => {
-          const planes = [0, 1].map((p) => Uint16Array.from({ length: width * height }, (_, i) => kind(i, seed + p)))
-          const bytes = encodeAnalysisFrame(planes, width, height)
+          const channels = [0, 1, 2].map((p) =>
+            Uint16Array.from({ length: width * height }, (_, i) => kind(i, seed + p)),
+          )
+          const rgb = Uint16Array.from({ length: 3 * width * height }, (_, i) => channels[i % 3]![Math.floor(i / 3)]!)
+          // Weights of ITU-R BT.709.
+          const luma = channels[0]!.map((red, i) => (2126 * red + 7152 * channels[1]![i]! + 722 * channels[2]![i]! + 5000) / 10000) // prettier-ignore
+          const planes = [luma, ...channels]
+          const bytes = encodeAnalysisFrame({ rgb, shown: rgb, width, height })
           const index = readAnalysisIndex(bytes)
-          expect([index.width, index.height, index.planes]).toEqual([width, height, 2])
+          expect([index.width, index.height, index.planes]).toEqual([width, height, 4])
           let wrong = 0
-          for (let p = 0; p < 2; p++) {
+          for (let p = 0; p < 4; p++) {
             for (let row = 0; row < index.rows; row++) {
               for (let column = 0; column < index.columns; column++) {
                 const { offset, length } = tileRange(index, p, column, row)
@@ -143,6 +151,27 @@ describe('analysis frames', () => {
     )
   })
 
+  it('WebAssembly packs pictures of all sizes and depths to the very bytes of the plain reference', () => {
+    const inWasm = wasmPacker()!
+    const sides = fc.integer({ min: 1, max: 300 })
+    fc.assert(
+      fc.property(sides, sides, fc.integer(), fc.constantFrom(8, 11, 16), (width, height, seed, bits) => {
+        const noise = (i: number) => Math.imul(i + 1, 2654435761 + seed) >>> (32 - bits)
+        const rgb = bits === 8 ? Uint8Array.from({ length: 3 * width * height }, (_, i) => noise(i)) : Uint16Array.from({ length: 3 * width * height }, (_, i) => noise(i)) // prettier-ignore
+        const shown = bits === 11 ? rgb.map((value) => value * 3) : rgb
+        const picture = { rgb, shown, width, height }
+        expect(encodeAnalysisFrame(picture, inWasm)).toEqual(encodeAnalysisFrame(picture, PLAIN_PACKER))
+        // Grey of 8 bits in 16-bit numbers is divided by 257, up to the last value that is none.
+        const grey = { rgb: Uint16Array.from(rgb, (value) => 257 * (value & 255)), shown: rgb, width, height }
+        for (const last of [0, 258]) {
+          grey.rgb[grey.rgb.length - 1] = last
+          expect(encodeAnalysisFrame(grey, inWasm)).toEqual(encodeAnalysisFrame(grey, PLAIN_PACKER))
+        }
+      }),
+      { numRuns: 12 },
+    )
+  })
+
   it('WebAssembly unpacks a tile to the very values of the plain reference', () => {
     const inWasm = wasmUnpacker()!
     fc.assert(
@@ -158,8 +187,8 @@ describe('analysis frames', () => {
   })
 
   it('a tile that is cut short, too long or marked otherwise is refused', () => {
-    const plane = Uint16Array.from({ length: 300 * 260 }, (_, i) => Math.imul(i + 1, 2654435761) >>> 16)
-    const bytes = encodeAnalysisFrame([plane], 300, 260)
+    const rgb = Uint16Array.from({ length: 3 * 300 * 260 }, (_, i) => Math.imul(i + 1, 2654435761) >>> 16)
+    const bytes = encodeAnalysisFrame({ rgb, shown: rgb, width: 300, height: 260 })
     const index = readAnalysisIndex(bytes)
     const { offset, length } = tileRange(index, 0, 1, 0)
     const packed = bytes.slice(offset, offset + length)

@@ -20,6 +20,22 @@ export function rateFromDecimal(framesPerSecond: number): Rate {
   return { numerator: Math.round(framesPerSecond * 1000), denominator: 1000 }
 }
 
+const STANDARD_RATES = [23.976, 24, 25, 29.97, 30, 48, 50, 59.94, 60, 100, 119.88, 120]
+/** Cameras that time their pictures by a clock of their own are off by a few parts in ten thousand. */
+const CLOCK_ERROR = 5e-4
+
+/**
+ * The standard rate that a rate is next to without being it, null for others (rates of the trade; how far clocks are off
+ * is common practice, no published source).
+ */
+export function standardRateBeside(rate: Rate): Rate | null {
+  const own = framesPerSecond(rate)
+  const off = (standard: Rate) => Math.abs(framesPerSecond(standard) / own - 1)
+  const nearest = STANDARD_RATES.map(rateFromDecimal).reduce((a, b) => (off(a) <= off(b) ? a : b))
+  const isIt = nearest.numerator * rate.denominator === nearest.denominator * rate.numerator
+  return !isIt && off(nearest) < CLOCK_ERROR ? nearest : null
+}
+
 export function framesPerSecond(rate: Rate): number {
   return rate.numerator / rate.denominator
 }

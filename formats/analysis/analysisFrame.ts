@@ -1,7 +1,9 @@
 import { unzlibSync } from 'fflate'
 import { FormatError } from '../errors'
-import { PACKED_MARK, packTile, unpackTile } from './packedTile'
-import { ANALYSIS_TILE, cutTile, tileSize, type Size } from './tiles'
+import { PACKED_MARK, unpackTile } from './packedTile'
+import { rowPacker, type RowPacker } from './packer'
+import type { Interleaved, PictureRows } from './pictureRows'
+import { ANALYSIS_TILE, type Size } from './tiles'
 import { tileUnpacker } from './unpacker'
 
 /**
@@ -35,21 +37,22 @@ export interface AnalysisIndex {
   headerBytes: number
 }
 
-/** @param planes  one array of width x height 16-bit values for each of {@link ANALYSIS_PLANES} */
-export function encodeAnalysisFrame(planes: readonly Uint16Array[], width: number, height: number): Uint8Array {
+/** A whole picture in rows; the packer is the fastest that runs here, or another for tests. */
+export function encodeAnalysisFrame(picture: PictureRows, packer: RowPacker = rowPacker()): Uint8Array {
+  const { rgb, shown, width, height } = picture
   const columns = Math.ceil(width / ANALYSIS_TILE)
   const rows = Math.ceil(height / ANALYSIS_TILE)
-  const headerBytes = HEADER_BYTES + 8 * planes.length * columns * rows
-  const picture = { width, height }
-  const chunks: Uint8Array[] = []
-  for (const plane of planes) {
-    for (let row = 0; row < rows; row++) {
-      for (let column = 0; column < columns; column++) {
-        const size = tileSize(picture, column, row)
-        const whole = { left: 0, top: 0, ...picture, data: plane }
-        chunks.push(packTile(cutTile(picture, whole, column, row), size.width, size.height))
-      }
-    }
+  const planeCount = ANALYSIS_PLANES.length
+  const headerBytes = HEADER_BYTES + 8 * planeCount * columns * rows
+  const chunks = new Array<Uint8Array>(planeCount * columns * rows)
+  for (let row = 0; row < rows; row++) {
+    // A row of tiles at a time: they stay near the processor, and memory does not grow with the picture.
+    const from = 3 * width * row * ANALYSIS_TILE
+    const count = Math.min(ANALYSIS_TILE, height - row * ANALYSIS_TILE)
+    const stretch = (values: Interleaved) => values.subarray(from, from + 3 * width * count)
+    const part = stretch(rgb)
+    const tiles = packer.packRows({ rgb: part, shown: shown === rgb ? part : stretch(shown), width, height: count }, ANALYSIS_TILE) // prettier-ignore
+    tiles.forEach((ofPlane, plane) => ofPlane.forEach((tile, column) => (chunks[(plane * rows + row) * columns + column] = tile))) // prettier-ignore
   }
   const table = new Uint32Array(chunks.length * 2)
   let offset = headerBytes
@@ -60,7 +63,7 @@ export function encodeAnalysisFrame(planes: readonly Uint16Array[], width: numbe
   })
   const out = new Uint8Array(offset)
   const view = new DataView(out.buffer)
-  ;[MAGIC, VERSION, width, height, ANALYSIS_TILE, planes.length, table.byteLength].forEach((value, i) =>
+  ;[MAGIC, VERSION, width, height, ANALYSIS_TILE, planeCount, table.byteLength].forEach((value, i) =>
     view.setUint32(i * 4, value, true),
   )
   out.set(new Uint8Array(table.buffer), HEADER_BYTES)

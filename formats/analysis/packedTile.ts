@@ -14,15 +14,15 @@ import { FormatError } from '../errors'
  */
 export const PACKED_MARK = 0xb1
 const RUN = 32
-const HEAD = 4
+export const HEAD = 4
 /** 65535 / 255: what steps an 8-bit value has in 16 bits. */
-const STEP_OF_8_BITS = 257
+export const STEP_OF_8_BITS = 257
 const MOST_BITS = 17
 
-const runsIn = (count: number) => Math.ceil(count / RUN)
-const wordsAt = (runs: number) => (HEAD + runs + 3) & ~3
+export const runsIn = (count: number) => Math.ceil(count / RUN)
+export const wordsAt = (runs: number) => (HEAD + runs + 3) & ~3
 
-/** @param values  width x height, row after row */
+/** In plain TypeScript: the reference for the other, and what runs where that cannot. */
 export function packTile(values: Uint16Array, width: number, height: number): Uint8Array {
   const count = width * height
   const runs = runsIn(count)

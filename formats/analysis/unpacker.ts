@@ -1,5 +1,6 @@
 import { PLAIN_UNPACKER, type PackedTile, type TileUnpacker } from './packedTile'
 import { unpackWasm } from './unpackWasm'
+import { aligned, roomFor } from './wasmRoom'
 
 /** What `assembly/unpack.ts` exports; its comments tell the parameters. */
 interface Assembly {
@@ -9,7 +10,6 @@ interface Assembly {
   values(numbers: number, width: number, height: number, scale: number, out: number): void
 }
 
-const PAGE = 65536
 const RUN_BYTES = 4 * 32
 
 /** Unpacks in WebAssembly, several times faster than in JavaScript. */
@@ -23,18 +23,15 @@ class WasmUnpacker implements TileUnpacker {
     const wordsAt = aligned(widthsAt + widths.length)
     const numbersAt = aligned(wordsAt + words.length)
     const outAt = numbersAt + RUN_BYTES * widths.length
-    const missing = outAt + 4 * count - assembly.memory.buffer.byteLength
-    if (missing > 0) assembly.memory.grow(Math.ceil(missing / PAGE))
-    const bytes = new Uint8Array(assembly.memory.buffer)
+    const memory = roomFor(assembly.memory, outAt + 4 * count)
+    const bytes = new Uint8Array(memory)
     bytes.set(widths, widthsAt)
     bytes.set(words, wordsAt)
     assembly.differences(widthsAt, widths.length, wordsAt, numbersAt)
     assembly.values(numbersAt, width, height, scale, outAt)
-    into.set(new Float32Array(assembly.memory.buffer, outAt, count))
+    into.set(new Float32Array(memory, outAt, count))
   }
 }
-
-const aligned = (byte: number) => (byte + 15) & ~15
 
 /** Null where WebAssembly is missing or forbidden. */
 export function wasmUnpacker(): TileUnpacker | null {

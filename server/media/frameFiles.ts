@@ -2,8 +2,7 @@ import { readdir } from 'node:fs/promises'
 import path from 'node:path'
 import sharp from 'sharp'
 import { displayTable, type ColourEncoding } from '@tender-lasso/core/colour'
-import { BT709_LUMA } from '@tender-lasso/core/image'
-import { encodeAnalysisFrame } from '@tender-lasso/formats/analysis'
+import { encodeAnalysisFrame, type Interleaved } from '@tender-lasso/formats/analysis'
 import { writeWhole } from '../store'
 
 /** What ingest makes of each frame: see docs/formats.md. */
@@ -31,9 +30,9 @@ export async function finishedFrames(framesFolder: string, shotId: string): Prom
   return finished
 }
 
-/** A decoded frame: 16-bit values as the plate encodes them, three channels, row-major. */
+/** A decoded frame: values as the plate encodes them. */
 export interface DecodedFrame {
-  rgb: Uint16Array
+  rgb: Interleaved
   width: number
   height: number
   colourEncoding: ColourEncoding
@@ -48,14 +47,17 @@ export async function writeFrameFiles(
   signal?: AbortSignal,
 ): Promise<void> {
   const shown = displayEncoded(rgb, colourEncoding)
-  const eightBit = Buffer.allocUnsafe(rgb.length)
-  for (let i = 0; i < rgb.length; i++) eightBit[i] = (shown[i]! * 255 + 32767) / 65535
   const raw = { raw: { width, height, channels: 3 as const } }
-  const [display, thumbnail, analysis] = await Promise.all([
-    sharp(eightBit, raw).jpeg({ quality: 93, chromaSubsampling: '4:4:4' }).toBuffer(),
+  const eightBit = inEightBits(shown)
+  // Pictures are compressed on the threads of the library, while tiles are packed on this one.
+  const pictures = Promise.all([
+    // Huffman tables made for each picture would take a few bytes less and half as long again.
+    sharp(eightBit, raw).jpeg({ quality: 93, chromaSubsampling: '4:4:4', optimiseCoding: false }).toBuffer(),
     sharp(eightBit, raw).resize(THUMBNAIL).jpeg({ quality: 80 }).toBuffer(),
-    encodeAnalysisFrame(planesOf(rgb, shown), width, height),
   ])
+  pictures.catch(() => undefined)
+  const analysis = encodeAnalysisFrame({ rgb, shown, width, height })
+  const [display, thumbnail] = await pictures
   // A cancelled shot may have been taken away: nothing is put in its place.
   signal?.throwIfAborted()
   await writeWhole(framePath(framesFolder, shotId, frame, 'display'), display)
@@ -65,26 +67,19 @@ export async function writeFrameFiles(
 
 const tables = new Map<ColourEncoding, Uint16Array>()
 
-function displayEncoded(rgb: Uint16Array, encoding: ColourEncoding): Uint16Array {
+function displayEncoded(rgb: Interleaved, encoding: ColourEncoding): Interleaved {
   if (encoding === 'sRGB' || encoding === 'Rec.709') return rgb
   let table = tables.get(encoding)
   if (!table) tables.set(encoding, (table = displayTable(encoding)))
   const out = new Uint16Array(rgb.length)
-  for (let i = 0; i < rgb.length; i++) out[i] = table[rgb[i]!]!
+  const step = rgb instanceof Uint8Array ? 257 : 1
+  for (let i = 0; i < rgb.length; i++) out[i] = table[rgb[i]! * step]!
   return out
 }
 
-/** Luma of what is shown, then red, green and blue as the plate has them, each 16 bit. */
-function planesOf(rgb: Uint16Array, shown: Uint16Array): Uint16Array[] {
-  const count = rgb.length / 3
-  const planes = [0, 1, 2, 3].map(() => new Uint16Array(count)) as [Uint16Array, Uint16Array, Uint16Array, Uint16Array]
-  const [luma, red, green, blue] = planes
-  const [wr, wg, wb] = BT709_LUMA
-  for (let i = 0, at = 0; i < count; i++, at += 3) {
-    red[i] = rgb[at]!
-    green[i] = rgb[at + 1]!
-    blue[i] = rgb[at + 2]!
-    luma[i] = wr * shown[at]! + wg * shown[at + 1]! + wb * shown[at + 2]! + 0.5
-  }
-  return planes
+function inEightBits(shown: Interleaved): Uint8Array {
+  if (shown instanceof Uint8Array) return shown
+  const out = new Uint8Array(shown.length)
+  for (let i = 0; i < shown.length; i++) out[i] = (shown[i]! * 255 + 32767) / 65535
+  return out
 }

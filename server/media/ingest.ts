@@ -5,11 +5,11 @@ import type { ShotRow } from '../database'
 import { Problem } from '../errors'
 import type { Settings } from '../settings'
 import { originalPath } from '../store'
-import { finishedFrames, writeFrameFiles } from './frameFiles'
+import { finishedFrames } from './frameFiles'
+import { FRAMES_AT_ONCE, makeFrameInThread } from './frameThreads'
 import { isMovie } from './inspect'
 import { BYTES_A_PIXEL, withMemory } from './memoryBudget'
 import { decodeMovie } from './movie'
-import { decodePicture } from './picture'
 
 export interface IngestProgress {
   /** Called after each frame of the stretch, kept or made; throws to stop the work. */
@@ -47,21 +47,18 @@ export async function ingestPictures(
     }
     await onFrame(++done)
   }
-  const makeFrame = async (frame: number, source: { name: string; hash: string }) => {
-    const picture = await decodePicture(originalPath(settings.originals, source.hash), source.name)
-    if (picture.width !== shot.width || picture.height !== shot.height) {
-      throw new Problem(422, 'mixed-sizes', `${source.name} is ${picture.width} x ${picture.height} after decoding`)
-    }
-    signal?.throwIfAborted()
-    const colourEncoding = shot.colourEncoding as ColourEncoding
-    await writeFrameFiles(settings.frames, shot.id, frame, { ...picture, colourEncoding }, signal)
+  const { width, height } = shot
+  const colourEncoding = shot.colourEncoding as ColourEncoding
+  const makeFrame = (frame: number, { name, hash }: { name: string; hash: string }) => {
+    const source = { name, file: originalPath(settings.originals, hash) }
+    const task = { framesFolder: settings.frames, shotId: shot.id, frame, width, height, colourEncoding, source }
+    return makeFrameInThread(task, signal)
   }
-  // Two frames at a time: one is decoded while the other's tiles are packed on the threads of zlib.
   let next = first
   const lane = async () => {
     while (next <= last) await readOne(next++)
   }
-  const lanes = await Promise.allSettled([lane(), lane()])
+  const lanes = await Promise.allSettled(Array.from({ length: FRAMES_AT_ONCE }, lane))
   for (const ended of lanes) if (ended.status === 'rejected') await failed(ended.reason, shot, settings)
 }
 
@@ -80,6 +77,7 @@ export async function ingestMovie(
   const { width, height } = shot
   const colourEncoding = shot.colourEncoding as ColourEncoding
   const [{ hash, name }] = shot.sources as [{ hash: string; name: string }]
+  let done = 0
   try {
     const { frames, complaints } = await decodeMovie(
       originalPath(settings.originals, hash),
@@ -88,10 +86,11 @@ export async function ingestMovie(
       async (index, rgb) => {
         const frame = shot.firstFrame + index
         if (!finished.has(frame)) {
-          const make = () => writeFrameFiles(settings.frames, shot.id, frame, { rgb, width, height, colourEncoding }, signal) // prettier-ignore
+          const task = { framesFolder: settings.frames, shotId: shot.id, frame, width, height, colourEncoding, source: { rgb } } // prettier-ignore
+          const make = () => makeFrameInThread(task, signal)
           await withMemory(name, width * height * BYTES_A_PIXEL, make, signal)
         }
-        await onFrame(index + 1)
+        await onFrame(++done)
       },
       signal,
     )

@@ -3,11 +3,10 @@ import sharp from 'sharp'
 import type { Rate } from '@tender-lasso/core/timing'
 import { Problem } from '../errors'
 import { frameNumbersOf } from './frameNumbers'
-import { probeMovie } from './movie'
+import { MOVIE_NAME, probeMovie } from './movie'
 import { refuseHugeSize } from './plateSize'
 
 const IMAGE_FORMATS = new Set(['png', 'jpeg', 'tiff'])
-const MOVIE_NAME = /\.(mp4|mov|mkv|webm)$/i
 const IMAGE_NAME = /\.(png|jpe?g|tiff?)$/i
 
 export const isMovie = (name: string) => MOVIE_NAME.test(name)
@@ -26,6 +25,8 @@ export interface InspectedPlate {
   firstFrame: number
   frameCount: number
   rate: Rate
+  /** What a movie itself says, where that is another. */
+  ownRate: Rate
   pixelAspect: number
   colourEncoding: 'sRGB' | 'Rec.709'
   bitDepth: number
@@ -48,7 +49,7 @@ export async function inspectFiles(files: readonly SourceFile[]): Promise<Inspec
     if (!MOVIE_NAME.test(file.name) && !IMAGE_NAME.test(file.name)) {
       throw refused(
         'unsupported-type',
-        `${file.name} is of a type that cannot be opened: use PNG, JPEG or TIFF images, or a MP4, MOV, MKV or WebM movie`,
+        `${file.name} is of a type that cannot be opened: use PNG, JPEG or TIFF images, or a movie (MP4, MOV, MKV, WebM, AVI, MXF, MPEG, TS and others)`,
       )
     }
   }
@@ -99,6 +100,7 @@ async function inspectSequence(files: readonly SourceFile[]): Promise<InspectedP
     firstFrame: numbered[0]!.frame ?? 1001,
     frameCount: numbered.length,
     rate: { numerator: 24, denominator: 1 },
+    ownRate: { numerator: 24, denominator: 1 },
     pixelAspect: 1,
     colourEncoding: 'sRGB',
     bitDepth: first.bitDepth,

@@ -41,8 +41,16 @@ describe('reading pictures', () => {
       raw: { width: 8, height: 6, channels: 3 },
     }).toFile(eight)
     const { rgb } = await decodePicture(eight, 'eight.png')
-    expect(rgb[0]).toBe(0)
-    expect(rgb[100]).toBe(100 * 257)
+    const shot = { rgb, width: 8, height: 6, colourEncoding: 'sRGB' as const }
+    await writeFrameFiles(path.join(folder, 'widened'), 'widened', 1, shot)
+    const bytes = readFileSync(framePath(path.join(folder, 'widened'), 'widened', 1, 'analysis'))
+    const index = readAnalysisIndex(bytes)
+    const [red, green] = [1, 2].map((plane) => {
+      const { offset, length } = tileRange(index, plane, 0, 0)
+      return Array.from(decodeTile(bytes.subarray(offset, offset + length), tileSize(index, 0, 0)), storedValue)
+    })
+    expect(red).toEqual(Array.from({ length: 48 }, (_, i) => 3 * i * 257))
+    expect(green).toEqual(Array.from({ length: 48 }, (_, i) => (3 * i + 1) * 257))
   })
 
   it('numbers come from the digits in which the files differ; versions are no frames', () => {

@@ -24,8 +24,9 @@ async function pictures(name: string) {
   const greys: number[] = []
   const corners: number[][] = []
   const { width, height } = plate
-  const result = await decodeMovie(at(name), name, plate, (_, rgb) => {
-    const grey = (x: number, y: number) => Math.round(rgb[(y * width + x) * 3]! / 257)
+  const result = await decodeMovie(at(name), name, plate, (index, rgb) => {
+    expect(index).toBe(greys.length)
+    const grey = (x: number, y: number) => Math.round(rgb[(y * width + x) * 3]! / (rgb instanceof Uint8Array ? 1 : 257))
     corners.push([grey(4, 4), grey(width - 5, 4), grey(4, height - 5), grey(width - 5, height - 5)])
     greys.push(Math.min(...corners.at(-1)!))
     return Promise.resolve()
@@ -97,6 +98,58 @@ describe('movies as they are shown', () => {
     expect(words).toMatch(/damaged/)
     expect(words).not.toContain(folder)
     if (plate.frameCount !== frames) expect(words).toContain(`promises ${plate.frameCount} pictures, and ${frames} could be read`) // prettier-ignore
+  })
+
+  it.each([
+    ['frames.avi', '-c:v mjpeg -q:v 2'],
+    ['frames.mxf', '-c:v mpeg2video -b:v 20M -r 25'],
+    ['frames.ts', '-c:v libx264 -qp 0'],
+    ['frames.mpg', '-c:v mpeg2video -b:v 20M -r 25'],
+    ['frames.flv', '-c:v flv1 -q:v 2'],
+    ['frames.wmv', '-c:v wmv2 -q:v 2'],
+    ['frames.y4m', '-c:v wrapped_avframe'],
+  ])('%s opens like MP4, each picture once', async (name, codec) => {
+    ffmpeg('-i', 'plain.mp4', ...codec.split(' '), name)
+    const { plate, frames, greys } = await pictures(name)
+    expect([plate.kind, plate.width, plate.height]).toEqual(['movie', 64, 48])
+    // MPEG knows no 24 exactly in all boxes; what is asked is every picture, in its order.
+    expect(frames).toBe(plate.frameCount)
+    expect(frames).toBeGreaterThanOrEqual(48)
+    for (let i = 1; i < greys.length; i++) expect(greys[i]!).toBeGreaterThanOrEqual(greys[i - 1]!)
+  })
+
+  it.each([
+    ['deep.mov', '-c:v prores_ks -profile:v 3 -pix_fmt yuv422p10le', 10],
+    ['deep.mxf', '-c:v dnxhd -profile:v dnxhr_hqx -pix_fmt yuv422p10le', 10],
+    ['deep.avi', '-c:v ffv1 -pix_fmt yuv422p10le', 10],
+    ['deep.mkv', '-c:v ffv1 -pix_fmt gbrp12le', 12],
+  ])('%s keeps its bits: a ramp has more than 256 steps', async (name, codec, bits) => {
+    const ramp = 'nullsrc=s=1024x128:r=25:d=0.2,format=gray10le,geq=lum=X'
+    ffmpeg('-f', 'lavfi', '-i', ramp, ...codec.split(' '), name)
+    const plate = await inspectFiles([{ name, path: at(name) }])
+    expect(plate.bitDepth).toBe(bits)
+    const row: number[] = []
+    await decodeMovie(at(name), name, plate, (index, rgb) => {
+      if (index === 0) for (let x = 0; x < 1024; x++) row.push(rgb[(64 * 1024 + x) * 3 + 1]!)
+      return Promise.resolve()
+    })
+    expect(new Set(row).size).toBeGreaterThan(600)
+  })
+
+  it('a rate next to a standard one proposes that and says why', async () => {
+    makeMovie('phone.mp4', ['-video_track_timescale', '29966'], 'r=29966/1000:d=1')
+    const plate = await inspectFiles([{ name: 'phone.mp4', path: at('phone.mp4') }])
+    expect(plate.rate).toEqual({ numerator: 30000, denominator: 1001 })
+    expect(plate.ownRate).toEqual({ numerator: 14983, denominator: 500 })
+    expect(plate.warnings.join()).toContain('29.966 frames a second; 29.97 is proposed')
+  })
+
+  it('a frame that cannot be stored ends the decoding with its error', async () => {
+    const plate = await inspectFiles([{ name: 'plain.mp4', path: at('plain.mp4') }])
+    let begun = 0
+    const full = (index: number) => (begun++, index === 3 ? Promise.reject(new Error('disk full')) : Promise.resolve())
+    await expect(decodeMovie(at('plain.mp4'), 'plain.mp4', plate, full)).rejects.toThrow('disk full')
+    expect(begun).toBeLessThan(7)
   })
 
   it('a playlist that calls itself a movie is not opened', async () => {

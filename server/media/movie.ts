@@ -1,7 +1,9 @@
 import { execFile, spawn } from 'node:child_process'
 import { promisify } from 'node:util'
-import { rateFromDecimal, type Rate } from '@tender-lasso/core/timing'
+import { rateFromDecimal, rateName, standardRateBeside, type Rate } from '@tender-lasso/core/timing'
+import type { Interleaved } from '@tender-lasso/formats/analysis'
 import { Problem } from '../errors'
+import { FRAMES_AT_ONCE } from './frameThreads'
 import { refuseHugeSize } from './plateSize'
 
 const run = promisify(execFile)
@@ -10,7 +12,13 @@ const run = promisify(execFile)
  * Only demuxers of movies, whatever a file calls itself: a playlist named .mp4 would have others read local files and
  * addresses.
  */
-const SAFE_INPUT = ['-protocol_whitelist', 'file', '-format_whitelist', 'mov,mp4,m4a,3gp,3g2,mj2,matroska,webm']
+const SAFE_INPUT = [
+  ...['-protocol_whitelist', 'file'],
+  ...['-format_whitelist', `mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,${'avi,mxf,mpegts,mpeg,asf,flv,ogg,dv,gxf,nut,ivf,yuv4mpegpipe'}`],
+] // prettier-ignore
+
+/** What files of these demuxers are called. */
+export const MOVIE_NAME = /\.(mp4|m4v|mov|mkv|webm|avi|mxf|ts|mts|m2ts|mpe?g|vob|wmv|asf|flv|ogv|dv|gxf|nut|ivf|y4m)$/i
 
 export interface ProbedMovie {
   /** As it is shown: turned as its head says. */
@@ -18,8 +26,12 @@ export interface ProbedMovie {
   height: number
   /** Pictures that its packets promise; only decoding tells how many there are. */
   frameCount: number
+  /** The rate that is proposed: a standard one where the movie's own is next to it. */
   rate: Rate
+  /** As its head says. */
+  ownRate: Rate
   pixelAspect: number
+  /** Of each channel, as it is coded. */
   bitDepth: number
   warnings: string[]
 }
@@ -36,20 +48,21 @@ interface Probed {
   packets?: { pts_time?: string; flags?: string }[]
 }
 
-/** @throws Problem 422 `broken-file` naming the file */
-export async function probeMovie(file: string, name: string): Promise<ProbedMovie> {
+/** What ffprobe says of the picture track. @throws Problem 422 `broken-file` naming the file */
+async function probe(file: string, name: string, more: readonly string[] = []): Promise<Probed> {
   const { stdout } = await run(
     'ffprobe',
-    [
-      ...['-v', 'error', '-select_streams', 'v:0', '-of', 'json'],
-      ...['-show_streams', '-show_entries', 'packet=pts_time,flags'],
-      ...[...SAFE_INPUT, '-i', file],
-    ],
+    ['-v', 'error', '-select_streams', 'v:0', '-of', 'json', '-show_streams', ...more, ...SAFE_INPUT, '-i', file],
     { maxBuffer: 2 ** 28 },
   ).catch(() => {
     throw new Problem(422, 'broken-file', `${name} cannot be read as a movie`)
   })
-  const probed = JSON.parse(stdout) as Probed
+  return JSON.parse(stdout) as Probed
+}
+
+/** @throws Problem 422 `broken-file` naming the file */
+export async function probeMovie(file: string, name: string): Promise<ProbedMovie> {
+  const probed = await probe(file, name, ['-show_entries', 'packet=pts_time,flags'])
   const stream = probed.streams[0]
   if (!stream) throw new Problem(422, 'broken-file', `${name} has no picture track`)
   refuseHugeSize(name, stream.width, stream.height)
@@ -62,7 +75,14 @@ export async function probeMovie(file: string, name: string): Promise<ProbedMovi
   const [aspectX, aspectY] = (stream.sample_aspect_ratio ?? '1:1').split(':').map(Number)
   const aspect = aspectX && aspectY ? aspectX / aspectY : 1
   const [numerator, denominator] = stream.avg_frame_rate.split('/').map(Number)
+  const ownRate = numerator && denominator ? { numerator, denominator } : rateFromDecimal(24)
+  const standard = standardRateBeside(ownRate)
   const warnings: string[] = []
+  if (standard) {
+    warnings.push(
+      `The movie says ${rateName(ownRate)} frames a second; ${rateName(standard)} is proposed, the standard rate beside it, since clocks of cameras are off by as much`,
+    )
+  }
   if (rotation % 360 !== 0) warnings.push(`The pictures are turned by ${Math.abs(rotation)} degrees, as the movie asks`)
   if (hidden > 0) warnings.push(`${hidden} pictures are left out, as the movie's edit list asks`)
   if (isUneven(packets.map(({ pts_time }) => Number(pts_time)))) {
@@ -72,11 +92,28 @@ export async function probeMovie(file: string, name: string): Promise<ProbedMovi
     width,
     height,
     frameCount: packets.length,
-    rate: numerator && denominator ? { numerator, denominator } : rateFromDecimal(24),
+    rate: standard ?? ownRate,
+    ownRate,
     pixelAspect: Math.abs(rotation) % 180 === 90 ? 1 / aspect : aspect,
-    bitDepth: /1[02]|16/.test(stream.pix_fmt ?? '') ? 10 : 8,
+    bitDepth: await bitDepthOf(stream.pix_fmt),
     warnings,
   }
+}
+
+let bitDepths: Map<string, number> | null = null
+
+/** Bits of the deepest channel of a pixel format, as the decoder itself lists them. */
+async function bitDepthOf(format = ''): Promise<number> {
+  if (!bitDepths) {
+    const { stdout } = await run('ffprobe', ['-v', 'error', '-show_pixel_formats', '-of', 'json'], {
+      maxBuffer: 2 ** 24,
+    })
+    const { pixel_formats: formats } = JSON.parse(stdout) as {
+      pixel_formats: { name: string; components?: { bit_depth: number }[] }[]
+    }
+    bitDepths = new Map(formats.map(({ name, components = [] }) => [name, Math.max(8, ...components.map(({ bit_depth }) => bit_depth))])) // prettier-ignore
+  }
+  return bitDepths.get(format) ?? 8
 }
 
 /** Size of the pictures as they are shown: that of the first one, decoded. */
@@ -106,27 +143,35 @@ export interface DecodedMovie {
   complaints: string[]
 }
 
-const MOST_COMPLAINTS = 3
-
 /**
- * All pictures of a movie as they are shown, one after the other, each once, as 16-bit encoded RGB.
+ * By way of planes: straight to interleaved bytes, ffmpeg takes a short cut that has every chroma sample stand for two
+ * pixels a side, with edges off by half the range.
+ */
+const TO_8_BITS = 'scale=flags=bicubic+full_chroma_int,format=gbrp,scale,format=rgb24'
+const TO_16_BITS = 'scale=flags=bicubic+full_chroma_int+accurate_rnd,format=rgb48le'
+
+const MOST_COMPLAINTS = 3
+/**
+ * All pictures of a movie as they are shown, each once, as encoded RGB of 8 bits, or of 16 where there are more than 8.
  *
- * @param onFrame  gets index 0, 1, 2 ...; the next frame waits for it
+ * @param onFrame  gets index 0, 1, 2 ..., several at a time
  * @throws Problem 422 `corrupt-file` naming the file when not one picture can be decoded
  */
 export async function decodeMovie(
   file: string,
   name: string,
   { width, height }: { width: number; height: number },
-  onFrame: (index: number, rgb: Uint16Array) => Promise<void>,
+  onFrame: (index: number, rgb: Interleaved) => Promise<void>,
   signal?: AbortSignal,
 ): Promise<DecodedMovie> {
+  const [stream] = (await probe(file, name)).streams
+  const isDeep = (await bitDepthOf(stream?.pix_fmt)) > 8
   const child = spawn(
     'ffmpeg',
     [
       ...['-v', 'error', ...SAFE_INPUT, '-i', file],
       // Every decoded picture once: with a steady output rate ffmpeg would repeat some and drop others.
-      ...'-map 0:v:0 -fps_mode passthrough -f rawvideo -pix_fmt rgb48le -'.split(' '),
+      ...['-map', '0:v:0', '-fps_mode', 'passthrough', '-vf', isDeep ? TO_16_BITS : TO_8_BITS, '-f', 'rawvideo', '-'],
     ],
     { stdio: ['ignore', 'pipe', 'pipe'] },
   )
@@ -141,24 +186,41 @@ export async function decodeMovie(
     child.on('error', reject)
   })
   ended.catch(() => undefined)
-  const frame = new Uint8Array(width * height * 6)
+  const frameBytes = width * height * (isDeep ? 6 : 3)
+  let frame = new Uint8Array(frameBytes)
   let filled = 0
   let index = 0
+  const underWay = new Set<Promise<void>>()
+  let failure: { error: unknown } | null = null
+  const begin = (bytes: Uint8Array<ArrayBuffer>) => {
+    const work = onFrame(index++, isDeep ? new Uint16Array(bytes.buffer) : bytes)
+      .catch((error: unknown) => void (failure ??= { error }))
+      .finally(() => underWay.delete(work))
+    underWay.add(work)
+  }
+  const orFail = async (waiting: Promise<unknown>) => {
+    await waiting
+    if (failure) throw failure.error
+  }
   try {
     for await (const chunk of child.stdout as AsyncIterable<Buffer>) {
       for (let at = 0; at < chunk.length;) {
-        const take = Math.min(chunk.length - at, frame.length - filled)
+        const take = Math.min(chunk.length - at, frameBytes - filled)
         frame.set(chunk.subarray(at, at + take), filled)
         at += take
         filled += take
-        if (filled < frame.length) continue
-        await onFrame(index++, new Uint16Array(frame.slice().buffer))
+        if (filled < frameBytes) continue
+        begin(frame)
+        await orFail(underWay.size >= FRAMES_AT_ONCE ? Promise.race(underWay) : Promise.resolve())
+        frame = new Uint8Array(frameBytes)
         filled = 0
       }
     }
+    await orFail(Promise.all(underWay))
   } finally {
     signal?.removeEventListener('abort', end)
     if (child.exitCode === null) end()
+    await Promise.all(underWay)
   }
   signal?.throwIfAborted()
   await ended

@@ -1,15 +1,16 @@
 import sharp from 'sharp'
+import type { Interleaved } from '@tender-lasso/formats/analysis'
 import { Problem } from '../errors'
 
 /**
- * One picture as 16-bit encoded RGB.
+ * One picture as encoded RGB, of as many bits as the file has.
  *
  * @throws Problem 422 `corrupt-file` naming the file
  */
 export async function decodePicture(
   file: string,
   name: string,
-): Promise<{ rgb: Uint16Array; width: number; height: number }> {
+): Promise<{ rgb: Interleaved; width: number; height: number }> {
   try {
     const picture = sharp(file, { failOn: 'warning' })
     const metadata = await picture.metadata()
@@ -20,16 +21,21 @@ export async function decodePicture(
       .raw({ depth: is16 ? 'ushort' : 'uchar' })
       .toBuffer({ resolveWithObject: true })
     const values = is16 ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2) : data
-    const count = info.width * info.height
-    const rgb = new Uint16Array(count * 3)
-    const scale = is16 ? 1 : 257
-    for (let i = 0; i < count; i++) {
-      for (let c = 0; c < 3; c++) rgb[i * 3 + c] = values[i * info.channels + Math.min(c, info.channels - 1)]! * scale
-    }
-    return { rgb, width: info.width, height: info.height }
+    return { rgb: withThreeChannels(values, info.channels), width: info.width, height: info.height }
   } catch (error) {
     throw new Problem(422, 'corrupt-file', `${name} is damaged and cannot be decoded (${firstLine(error)})`)
   }
+}
+
+/** A grey picture's value stands for all three. */
+function withThreeChannels(values: Interleaved, channels: number): Interleaved {
+  if (channels === 3) return values
+  const count = values.length / channels
+  const rgb = values instanceof Uint16Array ? new Uint16Array(3 * count) : new Uint8Array(3 * count)
+  for (let i = 0; i < count; i++) {
+    for (let c = 0; c < 3; c++) rgb[i * 3 + c] = values[i * channels + Math.min(c, channels - 1)]!
+  }
+  return rgb
 }
 
 /** Without places on this machine; of files that are read at once the library may even name another one. */

@@ -1,0 +1,20 @@
+import { Problem } from '../errors'
+import { writeFrameFiles } from './frameFiles'
+import { failureOfTask, type FrameTask, type TaskFailure } from './frameTask'
+import { decodePicture } from './picture'
+
+/** One thread of ingest: makes the files of a frame. @returns why it could not, or null */
+export default async function makeFrame(task: FrameTask): Promise<TaskFailure | null> {
+  try {
+    const { framesFolder, shotId, frame, source, width, height, colourEncoding } = task
+    const picture = 'rgb' in source ? { ...source, width, height } : await decodePicture(source.file, source.name)
+    if ('name' in source && (picture.width !== width || picture.height !== height)) {
+      const size = `${picture.width} x ${picture.height}`
+      throw new Problem(422, 'mixed-sizes', `${source.name} is ${size} after decoding`)
+    }
+    await writeFrameFiles(framesFolder, shotId, frame, { ...picture, colourEncoding })
+    return null
+  } catch (error) {
+    return failureOfTask(error)
+  }
+}
