@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test'
+import { expect, test } from './test'
 import { Artist } from './artist'
 import { makeOwnShot } from './ownShot'
 

@@ -13,7 +13,7 @@ import {
 import { createServer, type AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
-import { expect, test } from '@playwright/test'
+import { expect, test } from './test'
 import { Client } from 'pg'
 import { freePort } from '../bin/postgres'
 

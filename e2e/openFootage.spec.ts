@@ -2,8 +2,10 @@ import { execFileSync } from 'node:child_process'
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test, type Page } from './test'
+import { sampleAt, type Track } from '@tender-lasso/core/document'
 import sharp from 'sharp'
+import { Artist } from './artist'
 
 let folder: string
 test.beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-footage-'))))
@@ -128,4 +130,36 @@ test('an upload that breaks off goes on where it was', async ({ page, request })
   await page.getByRole('button', { name: 'Make the shot' }).click()
   await expect(page.getByRole('link', { name: 'Open g' })).toBeVisible({ timeout: 30_000 })
   expect(cut.size).toBe(2)
+})
+
+test('a shot opens while it is read: what is missing is shown so, and a track waits for its frames', async ({
+  page,
+}) => {
+  const movie = path.join(folder, 'long.mkv')
+  // A patch that slides to the right by a pixel a frame over grey, for long enough to be caught reading.
+  const patch = "nullsrc=s=1280x720:r=24:d=16,format=gray,geq=lum='if(between(X-N,300,460)*between(Y,280,440),random(1)*0+128+100*sin((X-N)/9)*cos(Y/7),90)'" // prettier-ignore
+  execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', patch, '-c:v', 'libx264', '-preset', 'ultrafast', '-qp', '4', movie]) // prettier-ignore
+  await offer(page, [movie])
+  await page.getByRole('button', { name: 'Make the shot' }).click()
+  const card = page.locator('[data-shot="long"]')
+  await expect(card).toContainText('frames read', { timeout: 30_000 })
+  await card.getByRole('link', { name: 'Open long' }).click()
+  const artist = new Artist(page, 1280, 720)
+  await artist.settle()
+  // The last frame is not there yet, and the page says so in place of another picture.
+  await artist.key('End')
+  await expect(page.getByTestId('unread')).toContainText('Frame 1384 is not read yet')
+  await artist.key('Home')
+  await expect(page.getByTestId('unread')).toBeHidden()
+  await artist.step('Track')
+  await artist.key('t')
+  for (const [x, y] of [[310, 290], [450, 290], [450, 430], [310, 430]] as const) await artist.click(x, y) // prettier-ignore
+  await artist.key('Enter')
+  await artist.key('e')
+  await expect(page.getByText('waits for the plate')).toBeVisible()
+  await expect(artist.message()).toContainText('384 frames', { timeout: 120_000 })
+  await expect(page.getByTestId('unread')).toBeHidden()
+  const track = [...(await artist.storedDocument()).objects.values()].find(({ kind }) => kind === 'track') as Track
+  const last = sampleAt(track, 1384)!
+  expect(Math.abs(last.matrix[2]! - 383)).toBeLessThan(1)
 })

@@ -1,6 +1,6 @@
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import { expect, test } from '@playwright/test'
+import { expect, test } from './test'
 import { PORT } from './playwright.config'
 
 /** A page of somebody else's, on another port of this machine: another origin, though the same site. */

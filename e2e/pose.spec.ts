@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test'
+import { expect, test } from './test'
 import { allOf, outlineAt, rationalPoint, shapesOf } from '@tender-lasso/core/document'
 import { Artist, truth } from './artist'
 import { rename } from './mattes'

@@ -1,6 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process'
 import path from 'node:path'
-import { expect, test } from '@playwright/test'
+import { expect, test } from './test'
 import { startCluster, type Cluster } from '../bin/postgres'
 import { Artist } from './artist'
 import { makeOwnShot } from './ownShot'

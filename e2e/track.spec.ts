@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test, type Page } from './test'
 import { allOf, outlineAt, rationalPoint, shapesOf } from '@tender-lasso/core/document'
 import { applyToPoint, invert } from '@tender-lasso/core/geometry'
 import { readTrackData } from '@tender-lasso/formats/trackData'

@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test, type Page } from './test'
 import { allOf, controlPlacesAt, seamLines, shapesOf, worldAt, type RotoDocument } from '@tender-lasso/core/document'
 import { applyToPoint, identity, invert } from '@tender-lasso/core/geometry'
 import { Artist, truth, type Truth } from './artist'

@@ -1,7 +1,7 @@
 import { mkdtempSync, readdirSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
-import { expect, test } from '@playwright/test'
+import { expect, test } from './test'
 import { Artist, DEMO_FOLDER, truth } from './artist'
 import { drawThrough, MAKER_STEP } from './figure'
 import { drawPlane, handOff, measured, rename, words } from './mattes'

@@ -27,6 +27,7 @@ import {
   shapePointsAt,
   tangentPutAt,
   unmeasuredSample,
+  withPatchesApplied,
   worldAt,
   type Keying,
   type Patch,
@@ -261,5 +262,41 @@ describe('keys chosen in the timeline', () => {
     expect(sameValue(shapeOf(twice).keys[6]!.values, shapeOf(moved).keys[1]!.values)).toBe(true)
     const batch = testBatch(keysPutDown(moved, carried, 1045, (id) => id, 2))
     expect(sameValue(shapeOf(withPatches(twice, patchesTakenBack(batch))), shapeOf(moved))).toBe(true)
+  })
+})
+
+describe('on the way of a gesture', () => {
+  it('what is looked at is as it will be, whatever the Reach, the shape and the times of its keys', () => {
+    const reaches: Reach[] = [HERE, { kind: 'onward' }, { kind: 'back' }, { kind: 'everywhere' }, { kind: 'span', from: 1010, to: 1020, falloff: 3 }] // prettier-ignore
+    const times = fc.uniqueArray(fc.integer({ min: 1001, max: 1040 }), { minLength: 1, maxLength: 12 })
+    const kinds = fc.constantFrom('linear', 'smooth', 'ease', 'hold')
+    fc.assert(
+      fc.property(
+        times,
+        fc.integer({ min: 1001, max: 1040 }),
+        fc.constantFrom(...reaches),
+        kinds,
+        fc.boolean(),
+        fc.boolean(),
+        (unsorted, frame, reach, interpolation, isPartial, turns) => {
+          const plain = testShape('s', 'a', unsorted.sort((a, b) => a - b), 4) // prettier-ignore
+          const keys = plain.keys.map((key, i) => ({
+            ...key,
+            interpolation,
+            values: key.values.map((value, n) => value + ((i * 7 + n) % 5)),
+            ...(isPartial && i % 2 === 1 && { touched: [plain.pointIds[i % 4]!] }),
+          }))
+          const shape: Shape = { ...plain, keys, between: turns ? 'turning' : 'coordinates' }
+          const document = documentOf([testShot, testSubject, testPart('a'), shape])
+          const how: Keying = { reach, makesKeys: true, onlyTouched: false }
+          const change = (values: Float64Array, out: Float64Array) => out.forEach((_, n) => (out[n] = values[n]! + 3))
+          const shapeAfter = (how: Keying) => find(withPatchesApplied(document, changed(shape, frame, change, how)), 'shape', 's')! // prettier-ignore
+          const [onTheWay, inTheEnd] = [shapeAfter({ ...how, seen: [frame - 2, frame + 2] }), shapeAfter(how)]
+          for (let time = frame - 2; time <= frame + 2; time += 0.25) {
+            expect(shapePointsAt(onTheWay, time)).toEqual(shapePointsAt(inTheEnd, time))
+          }
+        },
+      ),
+    )
   })
 })

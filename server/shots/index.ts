@@ -16,9 +16,9 @@ import {
 import { centredShutter } from '@tender-lasso/core/timing'
 import { orm, ProjectEntity, ShotEntity, type ShotRow } from '../database'
 import { afterCommit, commitBatch, forgetHead, loadHead, SERVER_AUTHOR } from '../editLog'
-import { notFound } from '../errors'
+import { notFound, Problem } from '../errors'
 import { createJob, endJobsOf, latestIngests, type JobProgress } from '../jobs'
-import { inspectFiles, type SourceFile } from '../media'
+import { finishedFrames, inspectFiles, type SourceFile } from '../media'
 import { readSettings } from '../settings'
 import { keepOriginal } from '../store'
 
@@ -115,6 +115,26 @@ export async function findShot(id: string) {
   const project = await em.findOneOrFail(ProjectEntity, { id: shot.projectId })
   const ingests = await latestIngests(em, [id])
   return { ...shotSummary(shot, ingests.get(id)), projectName: project.name }
+}
+
+/** How far a plate is read, with the frames that are there as first and last of each stretch. */
+export async function readingOfShot(id: string) {
+  const { state, message, firstFrame, lastFrame, warnings } = await findShot(id)
+  const frames = [...(await finishedFrames(readSettings().frames, id))].sort((a, b) => a - b)
+  const stretches: [number, number][] = []
+  for (const frame of frames) {
+    const stretch = stretches.at(-1)
+    if (stretch && frame === stretch[1] + 1) stretch[1] = frame
+    else stretches.push([frame, frame])
+  }
+  return { state, message, firstFrame, lastFrame, warnings, stretches }
+}
+
+/** What a frame that is not there is called: one that is still to be read, or none. */
+export async function missingFrame(id: string, frames: readonly number[]): Promise<Problem> {
+  const { state } = await findShot(id)
+  const words = frames.length === 1 ? `Frame ${frames[0]}` : `One of the frames ${frames[0]} to ${frames.at(-1)}`
+  return state === 'ingesting' ? new Problem(425, 'not-read-yet', `${words} is not read yet`) : notFound(words)
 }
 
 /**

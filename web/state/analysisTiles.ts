@@ -16,6 +16,10 @@ import type { LumaImage } from '@tender-lasso/core/image'
 
 /** Unpacked tiles that are kept, 64 kilobytes each: those of a region, or of the points on one frame. */
 const MOST_UNPACKED = 128
+/** What the server says of a frame that is still to be read. */
+const NOT_READ_YET = 425
+/** Milliseconds after which such a frame is asked for again. */
+const WAIT_MS = 500
 
 /** Fetches stretches of analysis frames, lossless, tile by tile; keeps the last few tiles. */
 export class AnalysisTiles {
@@ -31,6 +35,8 @@ export class AnalysisTiles {
     readonly height: number,
     /** Packed ones: 6 to 30 kilobytes each. */
     private readonly mostTiles = 4000,
+    /** Whether a frame that is not read yet is waited for; asked again and again while it is. */
+    private readonly isWorthWaiting: () => boolean = () => false,
   ) {}
 
   /** One plane of a box of a frame, values 0..1 as the plate encodes them, cut at the plate's edges. */
@@ -120,7 +126,13 @@ export class AnalysisTiles {
   private async fetchTiles(frames: readonly number[], tiles: TileRectangle, plane: AnalysisPlane) {
     const query = new URLSearchParams({ frames: frames.join(), plane })
     for (const [name, value] of Object.entries(tiles)) query.set(name, String(value))
-    const response = await fetch(`/api/shots/${this.shotId}/tiles?${query}`)
+    const ask = () => fetch(`/api/shots/${this.shotId}/tiles?${query}`)
+    let response = await ask()
+    while (response.status === NOT_READ_YET && this.isWorthWaiting()) {
+      await new Promise((resolve) => setTimeout(resolve, WAIT_MS))
+      response = await ask()
+    }
+    if (response.status === NOT_READ_YET) throw new Error(`Frame ${frames.join(', ')} is not read yet`)
     if (!response.ok) throw new Error(`Frame ${frames.join(', ')} cannot be read (status ${response.status})`)
     const packed = splitTiles(new Uint8Array(await response.arrayBuffer()))
     let i = 0

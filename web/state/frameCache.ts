@@ -11,6 +11,8 @@ export class FrameCache {
   private readonly listeners = new Set<() => void>()
   private playhead = 0
   private held: ReadonlySet<number> | null = null
+  /** Frames beyond these are not asked for: they are not read yet. null: all are there. */
+  private readable: readonly (readonly [number, number])[] | null = null
 
   constructor(
     private readonly shotId: string,
@@ -35,6 +37,16 @@ export class FrameCache {
     return (this.held ??= new Set(this.bitmaps.keys()))
   }
 
+  /** More of the plate has been read. */
+  setReadable(stretches: readonly (readonly [number, number])[] | null) {
+    this.readable = stretches
+    this.tell()
+  }
+
+  private isReadable(frame: number): boolean {
+    return this.readable?.some(([first, last]) => frame >= first && frame <= last) ?? true
+  }
+
   setBudget(bytes: number) {
     this.budgetBytes = bytes
     this.trim()
@@ -57,6 +69,7 @@ export class FrameCache {
     this.playhead = frame
     const held = this.bitmaps.get(frame)
     if (held) return Promise.resolve(held)
+    if (!this.isReadable(frame)) return Promise.resolve(null)
     const running = this.loading.get(frame)
     if (running) return running
     const started = this.fetchFrame(frame).finally(() => this.loading.delete(frame))
@@ -75,7 +88,7 @@ export class FrameCache {
     isBusy: () => boolean = () => false,
   ): Promise<void> {
     const most = Math.floor(this.budgetBytes / this.bytesPerFrame)
-    const missing = frames.slice(0, most).filter((frame) => !this.bitmaps.has(frame))
+    const missing = frames.slice(0, most).filter((frame) => !this.bitmaps.has(frame) && this.isReadable(frame))
     for (let i = 0; i < missing.length; i += 3) {
       while (isBusy()) await new Promise((resolve) => setTimeout(resolve, REST_MS))
       // The shot may have been closed meanwhile.

@@ -17,6 +17,17 @@ export function keyingNow({ editing, range } = get()): Keying {
   return { reach: reachOf(editing, range), makesKeys: editing.makesKeys, onlyTouched: editing.onlyTouched }
 }
 
+/** The widest shutter opens for a frame on both sides of its middle, and a bit. */
+const SEEN_FRAMES = 2
+
+/** The same on the way of a gesture: only keys that say what is on screen change before it ends. */
+export function keyingOnTheWay(state = get()): Keying {
+  const { frame, view, timelineFace } = state
+  // An onion skin shows other frames as well, curves show all of them.
+  if (view.onion.count > 0 || timelineFace === 'curves') return keyingNow(state)
+  return { ...keyingNow(state), seen: [frame - SEEN_FRAMES, frame + SEEN_FRAMES] }
+}
+
 export const REACH_WORDS: Record<ReachKind, { name: string; hint: string }> = {
   here: { name: 'Here', hint: 'An edit changes this frame' },
   onward: { name: 'Onward', hint: 'An edit changes this frame and all keys after it' },

@@ -14,6 +14,7 @@ import { wordsOf } from '../session/api'
 import { FrameCache } from './frameCache'
 import { browserEditStore } from '../session/editStore'
 import { shotServerOf } from '../session/shotServer'
+import { watchReading } from './plateReading'
 import { ShotSession, type SaveState, type SessionListener, type SetAside } from '../session/shotSession'
 import type { Step, ToolName } from './steps'
 import type { ShotInfo } from './types'
@@ -184,6 +185,8 @@ export interface Message {
 
 export interface ShotState {
   info: ShotInfo | null
+  /** First and last frame of each stretch of the plate that is read; null when all of it is. */
+  readStretches: readonly (readonly [number, number])[] | null
   document: RotoDocument
   /** The document with the gesture under way on top; what the viewer draws. */
   shown: RotoDocument
@@ -222,6 +225,7 @@ export interface ShotState {
 
 export const useShot = create<ShotState>(() => ({
   info: null,
+  readStretches: null,
   document: EMPTY_DOCUMENT,
   shown: EMPTY_DOCUMENT,
   saveState: 'saved',
@@ -319,10 +323,12 @@ export function openShot(info: ShotInfo, author: string): () => void {
   // The first frame comes at once; the others fill the memory behind it while the artist looks.
   const isWanted = () => frames === cache
   const isTracking = () => get().track !== null
-  void cache.load(info.firstFrame).then(() => cache.fetchAhead(range, isWanted, isTracking))
+  const fill = () => void cache.load(get().frame).then(() => cache.fetchAhead(range, isWanted, isTracking))
+  const stopWatching = watchReading(info, cache, fill)
   opened.open().catch((error: unknown) => say('bad', wordsOf(error)))
   return () => {
     opened.close()
+    stopWatching()
     frames?.clear()
     session = null
     frames = null

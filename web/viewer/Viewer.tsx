@@ -2,11 +2,13 @@
 
 import { useEffect, useRef, useState } from 'react'
 import { Alert } from 'antd'
+import type { Keying } from '@tender-lasso/core/document'
 import { applyToPoint, invert, type Matrix3 } from '@tender-lasso/core/geometry'
 import { edit, frameCache, preview, say, select, setView, useShot, type ShotState } from '../state/shotStore'
 import { wordsOf } from '../session/api'
-import { editReaching, keyingNow } from '../state/keying'
+import { editReaching, keyingNow, keyingOnTheWay } from '../state/keying'
 import { importSvg } from '../state/importSvg'
+import { isRead } from '../state/plateReading'
 import { layProof } from '../state/proofLaid'
 import { withSolo } from '../state/solo'
 import { spreadPoints } from '../state/spreadPoints'
@@ -92,8 +94,21 @@ export function Viewer() {
       <canvas ref={plateCanvas} className={styles.layer} hidden />
       <canvas ref={restingCanvas} className={styles.layer} />
       <canvas ref={activeCanvas} className={styles.layer} />
+      <UnreadFrame />
       {failure && <Alert className={styles.failure} type="error" showIcon title={failure} />}
     </div>
+  )
+}
+
+/** In place of a picture that is still to be read. */
+function UnreadFrame() {
+  const isMissing = useShot(({ frame, readStretches }) => !isRead(frame, readStretches))
+  const frame = useShot((state) => state.frame)
+  if (!isMissing) return null
+  return (
+    <span className={styles.unread} data-testid="unread">
+      Frame {frame} is not read yet
+    </span>
   )
 }
 
@@ -185,7 +200,7 @@ class ViewerStage {
   }
 
   private storeChanged(now: ShotState, before: ShotState) {
-    if (now.info !== before.info) {
+    if (now.info?.id !== before.info?.id) {
       this.bitmap = null
       this.stopWatching()
       if (now.info) {
@@ -230,12 +245,12 @@ class ViewerStage {
     }
   }
 
-  /** A cache that was emptied has closed the frame on screen: it is fetched again. */
+  /** A cache that was emptied has closed the frame on screen: it is fetched again, as one that was not read before. */
   private watchCache() {
     const cache = frameCache()
     if (!cache) return
     this.stopWatching = cache.onChange(() => {
-      if (this.bitmap?.width !== 0) return
+      if (this.bitmap && this.bitmap.width !== 0) return
       this.bitmap = null
       this.loadFrame(useShot.getState().frame)
     })
@@ -251,7 +266,7 @@ class ViewerStage {
       return
     }
     void cache.load(frame).then((bitmap) => {
-      if (!bitmap || useShot.getState().frame !== frame) return
+      if (useShot.getState().frame !== frame || (!bitmap && isRead(frame))) return
       this.bitmap = bitmap
       this.paint(true)
     })
@@ -362,7 +377,7 @@ class ViewerStage {
     return { x: plate[0]!, y: plate[1]!, shift, alt, mod: event.ctrlKey || event.metaKey, scale: state.view.zoom }
   }
 
-  private context(): ToolContext {
+  private context(keying: Keying = keyingNow()): ToolContext {
     const state = useShot.getState()
     const { document, frame, selection, pivot, editing } = state
     const { softness, snaps, strokeWidth, rigPlan } = editing
@@ -371,7 +386,7 @@ class ViewerStage {
       frame,
       selection,
       pivot,
-      keying: keyingNow(state),
+      keying,
       softness,
       snaps,
       strokeWidth,
@@ -406,7 +421,7 @@ class ViewerStage {
     notePointerPlace(input.x, input.y)
     this.pointer = [input.x, input.y]
     if (this.machine.tool === 'point' || pointerWords(useShot.getState())) this.paint(false)
-    this.step((tool, state, context) => tool.move(state, input, context))
+    this.step((tool, state, context) => tool.move(state, input, context), keyingOnTheWay())
   }
 
   private pointerUp(event: PointerEvent) {
@@ -428,8 +443,11 @@ class ViewerStage {
   }
 
   /** One transition of the tool under the hand, and what it asks for. */
-  private step(transition: (tool: Tool<unknown>, state: unknown, context: ToolContext) => ToolStep<unknown>) {
-    const result = transition(TOOL_MACHINES[this.machine.tool], this.machine.state, this.context())
+  private step(
+    transition: (tool: Tool<unknown>, state: unknown, context: ToolContext) => ToolStep<unknown>,
+    keying?: Keying,
+  ) {
+    const result = transition(TOOL_MACHINES[this.machine.tool], this.machine.state, this.context(keying))
     const changed = result.state !== this.machine.state
     this.machine.state = result.state
     if (result.preview) preview(result.preview)

@@ -36,11 +36,16 @@ export interface Found {
 }
 
 let isStopped = false
+/** Runs wait for frames that are still to be read; what is only looked at does not. */
+let isRunning = false
 let plateTiles: { plate: TrackPlate; tiles: AnalysisTiles } | null = null
 
 function tilesOf(plate: TrackPlate): AnalysisTiles {
   if (plateTiles?.plate.shotId !== plate.shotId) {
-    plateTiles = { plate, tiles: new AnalysisTiles(plate.shotId, plate.width, plate.height) }
+    plateTiles = {
+      plate,
+      tiles: new AnalysisTiles(plate.shotId, plate.width, plate.height, undefined, () => isRunning && !isStopped),
+    }
   }
   return plateTiles.tiles
 }
@@ -121,6 +126,7 @@ const trackWorker = {
     onFound: (found: readonly Found[]) => void,
   ): Promise<{ ends: RunEnd[]; samples: TrackedFrame[][] }> {
     isStopped = false
+    isRunning = true
     // Watching may lag behind on its own channel, so what was found comes back with the end as well.
     const samples: TrackedFrame[][] = runs.map(() => [])
     let untold: Found[] = []
@@ -134,7 +140,7 @@ const trackWorker = {
         toldAt = performance.now()
       }
       return !isStopped
-    })
+    }).finally(() => (isRunning = false))
     return {
       ends: ends.map((end) => (end instanceof Error ? { reason: 'problem', words: end.message } : end)),
       samples,

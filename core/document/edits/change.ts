@@ -1,3 +1,4 @@
+import { keyIndexBefore } from '../../animation'
 import { poseAt } from '../evaluate'
 import { POINT_STRIDE, type Key, type Keyed, type Shape } from '../objects'
 import type { Patch } from '../patches'
@@ -17,6 +18,11 @@ export interface Keying {
   makesKeys: boolean
   /** A new key of a shape holds only the points that the edit moves. */
   onlyTouched: boolean
+  /**
+   * On the way of a gesture: times that are looked at, first and last. Keys that say nothing of them stay as they are,
+   * since nobody sees them change before the gesture ends.
+   */
+  seen?: readonly [number, number]
 }
 
 export const HERE: Reach = { kind: 'here' }
@@ -64,18 +70,23 @@ export function changed(keyed: Keyed, frame: number, change: KeyedChange, how: K
   const patches: Patch[] = []
   const numbers = new ChangedNumbers(keyed)
   let after = new Float64Array(0)
-  whole.forEach((key, i) => {
+  const [firstKey, lastKey] = how.seen ? keysSeen(keyed, how.seen) : [0, whole.length - 1]
+  for (let i = firstKey; i <= lastKey; i++) {
+    const key = whole[i]!
     const weight = reachWeight(how.reach, frame, key.time)
-    if (weight === 0) return
+    if (weight === 0) continue
     if (after.length !== key.values.length) after = new Float64Array(key.values.length)
     after.set(key.values)
     change(key.values, after)
     if (weight < 1) for (let n = 0; n < after.length; n++) after[n] = key.values[n]! * (1 - weight) + after[n]! * weight
     const own = keyed.keys[i]!
-    if (!own.touched || keyed.kind === 'part') return numbers.add(own, after)
+    if (!own.touched || keyed.kind === 'part') {
+      numbers.add(own, after)
+      continue
+    }
     const patch = touchedChanged(keyed, own, key.values, after)
     if (patch) patches.push(patch)
-  })
+  }
   patches.push(...numbers.finished())
   const hasKey = keyed.keys.some((key) => key.time === frame)
   const isAlike = how.reach.kind === 'everywhere' && keyed.keys.length > 0
@@ -87,6 +98,16 @@ export function changed(keyed: Keyed, frame: number, change: KeyedChange, how: K
   if (touched?.length === 0) return patches
   const isPart = touched && touched.length < before.length / POINT_STRIDE
   return [...patches, keySet(keyed, frame, values, isPart ? touched : undefined)]
+}
+
+/** First and last index of the keys that what stands at some times can depend on. */
+function keysSeen(keyed: Keyed, [from, to]: readonly [number, number]): [number, number] {
+  const { keys } = keyed
+  // Where keys hold other points each, or turn, values may come from keys farther away.
+  const isPlain = keyed.kind === 'part' || (keyed.between === 'coordinates' && !keys.some((key) => key.touched))
+  if (!isPlain) return [0, keys.length - 1]
+  // The slope at a key is that from the one before it to the one after it.
+  return [Math.max(0, keyIndexBefore(keys, from) - 1), Math.min(keys.length - 1, keyIndexBefore(keys, to) + 2)]
 }
 
 /** Numbers of a key that holds only some points changed; points that it did not hold and that move now are held from then on. */

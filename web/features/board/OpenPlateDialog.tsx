@@ -15,6 +15,7 @@ interface Inspected {
   firstFrame: number
   frameCount: number
   rate: Rate
+  ownRate: Rate
   pixelAspect: number
   colourEncoding: string
   bitDepth: number
@@ -166,12 +167,13 @@ export function OpenPlateDialog({
 }
 
 function rateChoices(plate: Inspected): number[] {
-  return [...new Set([Number(rateName(plate.rate)), ...RATES])].sort((a, b) => a - b)
+  return [...new Set([Number(rateName(plate.rate)), Number(rateName(plate.ownRate)), ...RATES])].sort((a, b) => a - b)
 }
 
 /** The file's own fraction when the artist left it, else what the number stands for. */
 function rateOf(chosen: number, plate: Inspected): Rate {
-  return chosen === Number(rateName(plate.rate)) ? plate.rate : rateFromDecimal(chosen)
+  const own = [plate.rate, plate.ownRate].find((rate) => Number(rateName(rate)) === chosen)
+  return own ?? rateFromDecimal(chosen)
 }
 
 function nameOf(file: string): string {

@@ -29,31 +29,43 @@ export function ShotCard({
     )
   const frames = shot.lastFrame - shot.firstFrame + 1
   const middle = shot.firstFrame + Math.floor(frames / 2)
-  const picture =
-    shot.state === 'ready' ? (
-      <img src={`/api/shots/${shot.id}/frames/${middle}/display`} alt="" loading="lazy" />
-    ) : (
-      <span className={styles.pending}>
-        {shot.state === 'ingesting' ? (
-          <>
-            reading the plate
-            <Progress
-              aria-label={`Reading ${shot.name}`}
-              percent={Math.round((100 * (job?.done ?? 0)) / Math.max(1, job?.total ?? 1))}
-              size="small"
-              showInfo={false}
-            />
-          </>
-        ) : (
-          <span className={styles.bad}>{shot.message}</span>
-        )}
-      </span>
-    )
+  const isReading = shot.state === 'ingesting'
+  const done = job?.done ?? 0
+  // The first frames are there to be worked at while the others are read.
+  const canBeOpened = shot.state === 'ready' || (isReading && done > 0)
+  const progress = isReading && (
+    <Progress
+      aria-label={`Reading ${shot.name}`}
+      percent={Math.round((100 * done) / Math.max(1, job?.total ?? 1))}
+      size="small"
+      showInfo={false}
+    />
+  )
+  const picture = canBeOpened ? (
+    <img src={`/api/shots/${shot.id}/frames/${isReading ? shot.firstFrame : middle}/display`} alt="" loading="lazy" />
+  ) : (
+    <span className={styles.pending}>
+      {isReading ? (
+        <>
+          reading the plate
+          {progress}
+        </>
+      ) : (
+        <span className={styles.bad}>{shot.message}</span>
+      )}
+    </span>
+  )
   return (
     <article className={styles.card} data-shot={shot.name}>
-      {shot.state === 'ready' ? (
+      {canBeOpened ? (
         <Link href={`/shots/${shot.id}`} className={styles.picture} aria-label={`Open ${shot.name}`}>
           {picture}
+          {isReading && (
+            <span className={styles.reading}>
+              {done} of {job?.total} frames read
+              {progress}
+            </span>
+          )}
         </Link>
       ) : (
         <div className={styles.picture}>{picture}</div>

@@ -70,12 +70,18 @@ function uploadOne(file: File, signal: AbortSignal, onBytes: (bytes: number) => 
       // Too little room does not change by asking again at once.
       onShouldRetry: (error) => isWorthAnother(error.originalResponse?.getStatus() ?? 0),
       onError: (error) => reject(new Error(uploadFailure(file.name, error))),
-      onSuccess: () => resolve(upload.url!.split('/').at(-1)!),
+      onSuccess: () => {
+        // What has been sent is the server's: a dialog that closes afterwards must not take it back.
+        signal.removeEventListener('abort', takeBack)
+        resolve(upload.url!.split('/').at(-1)!)
+      },
     })
-    signal.addEventListener('abort', () => {
-      void upload.abort(true)
+    const takeBack = () => {
+      // The server collects what it is not told of within an hour.
+      upload.abort(true).catch(() => undefined)
       reject(new DOMException('Cancelled', 'AbortError'))
-    })
+    }
+    signal.addEventListener('abort', takeBack, { once: true })
     void upload.findPreviousUploads().then(([previous]) => {
       if (previous) upload.resumeFromPreviousUpload(previous)
       upload.start()

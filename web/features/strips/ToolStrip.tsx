@@ -4,6 +4,7 @@ import { Button, Segmented, Tooltip } from 'antd'
 import { RIG_PLANS } from '@tender-lasso/core/document'
 import { useShot } from '../../state/shotStore'
 import { STEP_TOOLS, TOOL_WORDS } from '../../state/steps'
+import { isRead } from '../../state/plateReading'
 import { stopTracking } from '../../state/trackRunner'
 import { TRACK_RUNS } from '../../state/trackRuns'
 import { setEditing } from '../../state/keying'
@@ -86,13 +87,17 @@ function StrokeWidth() {
 function TrackRunControls() {
   const count = useShot((state) => state.selection.trackIds.length)
   const running = useShot((state) => state.track)
+  const isWaiting = useShot(({ track, info, readStretches }) => {
+    const beside = [(track?.frame ?? 0) - 1, (track?.frame ?? 0) + 1]
+    return beside.some((frame) => info && frame >= info.firstFrame && frame <= info.lastFrame && !isRead(frame, readStretches)) // prettier-ignore
+  })
   if (running) {
     return (
       <>
         <progress className={styles.progress} max={running.total} value={running.done} aria-label="Tracked so far" />
         <span className={styles.number}>
           {running.frame} · {running.done}/{running.total} · {running.framesPerSecond.toFixed(0)} fps ·{' '}
-          {Math.ceil(running.secondsLeft)} s left
+          {isWaiting ? 'waits for the plate' : `${Math.ceil(running.secondsLeft)} s left`}
         </span>
         <Button size="small" danger onClick={stopTracking}>
           Stop

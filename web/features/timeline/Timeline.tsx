@@ -6,6 +6,7 @@ import { Button, Tooltip } from 'antd'
 import { Pause, Play, Repeat, ArrowLeftRight } from 'lucide-react'
 import { rateName } from '@tender-lasso/core/timing'
 import { edit, frameCache, goTo, preview, say, select, TIMELINE_FACES, useShot, type ShotState, type TimelineFace } from '../../state/shotStore' // prettier-ignore
+import { isRead } from '../../state/plateReading'
 import { stopPlayback, togglePlayback } from '../../viewer/playback'
 import { drawTimeline, isSamePicture, type TimelinePicture } from './timelineDraw'
 import {
@@ -96,7 +97,10 @@ function Threads() {
     element.addEventListener('wheel', wheel, { passive: false })
     const observer = new ResizeObserver(resize)
     observer.observe(element)
-    const stops = [useShot.subscribe(paint), frameCache()?.onChange(paint) ?? (() => {})]
+    const loadMore = (now: ShotState, before: ShotState) => {
+      if (now.readStretches !== before.readStretches) void loadThumbnails(info, layoutOf(element, info), thumbnails, repaintAll) // prettier-ignore
+    }
+    const stops = [useShot.subscribe(paint), useShot.subscribe(loadMore), frameCache()?.onChange(paint) ?? (() => {})]
     void document.fonts.ready.then(repaintAll)
     return () => {
       observer.disconnect()
@@ -179,6 +183,7 @@ function pictureOf(state: ShotState, held: Held | null, thumbnails: ReadonlyMap<
     chosen: isMoving ? movedChoice(held, frame) : selection.keys,
     held: frameCache()?.heldFrames() ?? NONE_HELD,
     thumbnails,
+    read: state.readStretches,
     range,
     band: held?.kind === 'band' ? [held.x, held.y, held.toX, held.toY] : null,
   }
@@ -275,7 +280,7 @@ async function loadThumbnails(
   )
   for (const frame of [...thumbnails.keys()]) if (!wanted.has(frame)) thumbnails.delete(frame)
   for (const frame of wanted) {
-    if (thumbnails.has(frame)) continue
+    if (thumbnails.has(frame) || !isRead(frame)) continue
     const response = await fetch(`/api/shots/${info.id}/frames/${frame}/thumbnail`).catch(() => null)
     if (!response?.ok) continue
     thumbnails.set(frame, await createImageBitmap(await response.blob()))

@@ -11,6 +11,8 @@ export interface TimelinePicture {
   chosen: readonly ChosenKey[]
   held: ReadonlySet<number>
   thumbnails: ReadonlyMap<number, CanvasImageSource>
+  /** Stretches of the plate that are read; null: all of it. */
+  read: readonly (readonly [number, number])[] | null
   /** Marked stretch, both ends included. */
   range: readonly [number, number] | null
   /** Rubber band: x, y, x, y. */
@@ -21,6 +23,7 @@ export interface TimelinePicture {
 export function isSamePicture(a: TimelinePicture, b: TimelinePicture): boolean {
   return (
     a.held === b.held &&
+    a.read === b.read &&
     a.chosen === b.chosen &&
     a.band === b.band &&
     a.range === b.range &&
@@ -74,6 +77,7 @@ export function drawTimeline(
   drawRuler(context, layout, picture)
   drawBookmarks(context, layout, allOf(picture.document, 'bookmark'))
   drawThumbnails(context, layout, picture)
+  if (picture.read) drawUnread(context, layout, picture.read)
   if (picture.range) drawRange(context, layout, picture.range)
   context.save()
   context.beginPath()
@@ -140,6 +144,32 @@ function drawRange(context: CanvasRenderingContext2D, layout: TimelineLayout, [f
   context.fillRect(left, RULER_HEIGHT, right - left, layout.height - RULER_HEIGHT)
   context.fillStyle = '#cfccc5'
   context.fillRect(left, RULER_HEIGHT - 3, right - left, 2)
+}
+
+/** Frames that are not read yet are hatched where their thumbnails will be. */
+function drawUnread(
+  context: CanvasRenderingContext2D,
+  layout: TimelineLayout,
+  read: NonNullable<TimelinePicture['read']>,
+) {
+  context.save()
+  context.beginPath()
+  let from = layout.first
+  for (const [first, last] of [...read, [layout.last + 1, layout.last] as const]) {
+    const [left, right] = [xOfFrame(layout, from - 0.5), xOfFrame(layout, first - 0.5)]
+    if (right > left) context.rect(left, RULER_HEIGHT, right - left, THUMBNAIL_HEIGHT)
+    from = last + 1
+  }
+  context.clip()
+  context.strokeStyle = '#4a4844'
+  context.lineWidth = 1
+  context.beginPath()
+  for (let x = layout.nameWidth - THUMBNAIL_HEIGHT; x < layout.width; x += 7) {
+    context.moveTo(x, RULER_HEIGHT + THUMBNAIL_HEIGHT)
+    context.lineTo(x + THUMBNAIL_HEIGHT, RULER_HEIGHT)
+  }
+  context.stroke()
+  context.restore()
 }
 
 function drawThumbnails(context: CanvasRenderingContext2D, layout: TimelineLayout, picture: TimelinePicture) {

@@ -25,7 +25,6 @@ function OnItsWay({ info: { id, firstFrame } }: { info: ShotInfo }) {
 async function openingOf(shotId: string): Promise<Opening> {
   try {
     const info = await findShot(shotId)
-    if (info.state === 'ingesting') return { failure: 'The plate is still being read.' }
     if (info.state === 'failed') return { failure: `The plate could not be read: ${info.message}` }
     return { info }
   } catch (error) {

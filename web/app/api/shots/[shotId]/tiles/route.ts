@@ -1,5 +1,7 @@
+import { Problem } from '@tender-lasso/server/errors'
 import { framePath, readTiles } from '@tender-lasso/server/media'
 import { readSettings } from '@tender-lasso/server/settings'
+import { missingFrame } from '@tender-lasso/server/shots'
 import { frameListSchema, tileBlockSchema } from '@tender-lasso/formats/analysis'
 import { frameHeaders, framePlace } from '../../../../../api/frames'
 import { respond, type Params } from '../../../../../api/respond'
@@ -17,7 +19,10 @@ export const GET = respond(async (request, { params }: Params<'shotId'>) => {
   const frames = frameListSchema.parse(query.frames)
   const folder = readSettings().frames
   const paths = frames.map((frame) => framePath(folder, shotId, frame, 'analysis'))
-  return new Response(streamOf(await readTiles(paths, block)), { headers: frameHeaders('application/octet-stream') })
+  const bytes = await readTiles(paths, block).catch(async (error: unknown) => {
+    throw error instanceof Problem && error.status === 404 ? await missingFrame(shotId, frames) : error
+  })
+  return new Response(streamOf(bytes), { headers: frameHeaders('application/octet-stream') })
 })
 
 /** Bytes as they are: a response made of them alone would copy them first. */
