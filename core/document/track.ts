@@ -7,10 +7,22 @@ export const BLOCK_FRAMES = 32
 
 /**
  * Numbers of one frame of a track: state, 3x3 matrix, match 0..1, share of pixels kept 0..1, residual (of 1), stamp of
- * what it was made from, frame of the pattern it was compared with, one spare.
+ * what it was made from, frame of the pattern it was compared with, how far it missed when tracked back (below).
  */
 export const SAMPLE_STRIDE = 16
-export const SAMPLE = { state: 0, matrix: 1, match: 10, kept: 11, residual: 12, stamp: 13, patternFrame: 14 } as const
+export const SAMPLE = {
+  state: 0,
+  matrix: 1,
+  match: 10,
+  kept: 11,
+  residual: 12,
+  stamp: 13,
+  patternFrame: 14,
+  returned: 15,
+} as const
+
+/** In place of a way back: nobody asked for it, or the sample is from before it was stored. Others are 1 and the pixels. */
+export const RETURNED = { notAsked: -1, notStored: 0 } as const
 
 /** How a sample came about. Only `tracked` was seen in the picture. */
 export const SAMPLE_STATE = { missing: 0, tracked: 1, placed: 2, bridged: 3, combined: 4 } as const
@@ -43,6 +55,8 @@ const lookSchema = z.object({
   density: z.number().min(0.02).max(1),
   /** Whether the pattern is blurred as each frame is, by the shot's shutter. Missing in tracks of before: it was not. */
   motionBlur: z.boolean().optional(),
+  /** Whether a point's pattern may turn, shrink and shear. Missing in tracks of before: it might not. */
+  follows: z.boolean().optional(),
 })
 
 export const DEFAULT_LOOK: z.infer<typeof lookSchema> = {
@@ -53,6 +67,7 @@ export const DEFAULT_LOOK: z.infer<typeof lookSchema> = {
   texture: 'all',
   density: 1,
   motionBlur: true,
+  follows: true,
 }
 
 /** An outline that lies on the surface (`rides`, in pixels of the reference frame) or on the picture, keyed over frames. */

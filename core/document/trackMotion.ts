@@ -1,5 +1,6 @@
-import { identity, multiply, translation, type Matrix3 } from '../geometry'
+import { applyToPoint, identity, multiply, translation, type Matrix3 } from '../geometry'
 import { fillBridge, offsetAt, sampledMatrix, smoothMotion, type MotionSamples } from '../motion'
+import { isDoubtfulMatch } from '../tracking'
 import { rawSamplesOf, sampleAt } from './trackSamples'
 import type { Track } from './track'
 
@@ -22,7 +23,7 @@ export function motionSamplesOf(track: Track): MotionSamples {
 }
 
 function evaluated(track: Track): MotionSamples {
-  const raw = rawSamplesOf(track)
+  const raw = reported(track, rawSamplesOf(track))
   if (track.bridges.length === 0 && track.offset.length === 0 && !track.smoothing) return raw
   const motion = { ...raw, matrices: raw.matrices.slice(), present: raw.present.slice() }
   for (const bridge of track.bridges) fillBridge(motion, bridge.from, bridge.to, bridge)
@@ -34,6 +35,18 @@ function evaluated(track: Track): MotionSamples {
     }
   }
   return track.smoothing ? smoothMotion(motion, track.smoothing) : motion
+}
+
+/** A point that reports its place alone, however its pattern turned meanwhile. */
+function reported({ surface, model, look, pivot: [x, y] }: Track, raw: MotionSamples): MotionSamples {
+  if (surface !== 'point' || model !== 'position' || !look.follows) return raw
+  const matrices = new Float64Array(raw.matrices.length)
+  raw.present.forEach((isPresent, i) => {
+    if (!isPresent) return
+    const [toX, toY] = applyToPoint(raw.matrices.subarray(9 * i, 9 * i + 9), x, y)
+    matrices.set(translation(toX! - x, toY! - y), 9 * i)
+  })
+  return { ...raw, matrices }
 }
 
 /** Where the followed pattern is on a frame, without Offset and smoothing: what the tracker goes on from. */
@@ -59,7 +72,7 @@ export function frameState(track: Track, frame: number): FrameState {
       : 'missing'
   }
   if (sample.state !== 'tracked') return sample.state
-  return sample.match < track.minimumMatch + (1 - track.minimumMatch) / 2 ? 'doubtful' : 'tracked'
+  return isDoubtfulMatch(sample.match, track.minimumMatch) ? 'doubtful' : 'tracked'
 }
 
 /** {@link followedMatrix} of the nearest frame that has one: where the pattern is shown while it is not known. */

@@ -3,7 +3,7 @@ import type { PlacedPattern, TrackRun } from '../tracking'
 import { shotShutter } from './evaluate'
 import type { RotoDocument } from './objects'
 import type { Track } from './track'
-import { followedMatrix, frameState } from './trackMotion'
+import { followedMatrix, followedOn, frameState } from './trackMotion'
 import {
   hidingOutlinesOn,
   isSampleStale,
@@ -20,9 +20,9 @@ export interface TrackPlanOptions {
   range: readonly [number, number]
   /** Frames to go at most. */
   mostFrames?: number
-  /** Where to go on: behind the last known frame, or behind the last one that is neither doubtful nor stale. */
+  /** What is tracked: all frames that are not current, or all from the first one on that is doubtful besides. */
   from?: 'end' | 'last-good'
-  /** A frame that is known is gone on from, though it be cut off from the reference frame. */
+  /** A frame that is current is gone on from, though it be cut off from the reference frame. */
   at?: number
 }
 
@@ -43,6 +43,7 @@ export function runSettings(document: RotoDocument, track: Track): Omit<TrackRun
     minimumMatch,
     mostReturnError,
     pixelAspect,
+    follows: surface === 'point' && look.follows,
   }
 }
 
@@ -54,49 +55,75 @@ export function placedPattern(document: RotoDocument, track: Track, pattern: Tra
   return { ...pattern, beside, hidden: [...hidingOutlinesOn(document, track, frame), ...riding] }
 }
 
-/** What the tracker needs to carry a track on in one direction. */
-export function trackPlan(document: RotoDocument, track: Track, options: TrackPlanOptions): TrackRun {
+/**
+ * What the tracker needs to carry a track on in one direction: the stretches of frames that are not current, each gone at
+ * from the current frame before it. What is current stays, also beyond a gap, unless the artist wants all of it again.
+ */
+export function trackPlans(document: RotoDocument, track: Track, options: TrackPlanOptions): TrackRun[] {
   const { way, range, mostFrames = Infinity, from = 'end', at = track.referenceFrame } = options
   const step = way === 'forward' ? 1 : -1
-  const start = lastKnown(followedMatrix(track, at) ? at : track.referenceFrame, step, (frame) =>
-    from === 'end' ? followedMatrix(track, frame) !== null : isGood(document, track, frame),
-  )
+  const isKept = from === 'end' ? isCurrent : isGood
+  const isInside = (frame: number) => frame >= range[0] && frame <= range[1]
+  let frame = isKept(document, track, at) ? at : track.referenceFrame
+  const runs: TrackRun[] = []
+  while (isInside(frame + step)) {
+    if (isKept(document, track, frame + step)) {
+      frame += step
+      continue
+    }
+    const start = frame
+    const due: number[] = []
+    const isDue = (next: number) => isInside(next) && (from === 'last-good' || !isCurrent(document, track, next))
+    while (isDue(frame + step)) due.push((frame += step))
+    runs.push(stretchRun(document, track, start, step, due.slice(0, mostFrames)))
+    if (mostFrames < Infinity) break
+  }
+  return runs
+}
+
+function stretchRun(
+  document: RotoDocument,
+  track: Track,
+  start: number,
+  step: 1 | -1,
+  due: readonly number[],
+): TrackRun {
   const patterns: PlacedPattern[] = []
-  const steps: TrackRun['steps'][number][] = []
   const patternIndex = (frame: number) => {
     const pattern = renewedPattern(track, start, frame) ?? patternFor(track, frame)
     const known = patterns.findIndex((other) => other.frame === pattern.frame)
     return known >= 0 ? known : patterns.push(placedPattern(document, track, pattern)) - 1
   }
-  // What lies beyond a gap is known already and stays, unless the artist wants it again.
-  const isDue = (frame: number) =>
-    frame >= range[0] && frame <= range[1] && (from === 'last-good' || !followedMatrix(track, frame))
-  for (let frame = start + step; isDue(frame) && steps.length < mostFrames; frame += step) {
-    steps.push({ frame, pattern: patternIndex(frame), hidden: hidingOutlinesOn(document, track, frame) })
-  }
-  if (patterns.length === 0) patternIndex(start)
+  const steps = due.map((frame) => ({ frame, pattern: patternIndex(frame), hidden: hidingOutlinesOn(document, track, frame) })) // prettier-ignore
   return {
     ...runSettings(document, track),
     patterns,
     steps,
     known: [start, start - step].flatMap((frame) => {
-      const matrix = followedMatrix(track, frame)
+      const matrix = followedOn(track, frame)
       const isExact = frame === track.referenceFrame || sampleAt(track, frame)?.state === 'tracked'
-      return matrix ? [{ frame, matrix, isExact }] : []
+      return matrix && (frame === start || isCurrent(document, track, frame)) ? [{ frame, matrix, isExact }] : []
     }),
   }
 }
 
-/** The last frame of those next to one another that hold, going from `start`. */
-function lastKnown(start: number, step: 1 | -1, holds: (frame: number) => boolean): number {
-  let frame = start
-  while (holds(frame + step)) frame += step
-  return frame
+/**
+ * Whether a frame of a track is as a run of today would leave it: known, and where it was tracked, from the pattern, model,
+ * look and leave-outs that there are now and within the limits that there are now.
+ */
+export function isCurrent(document: RotoDocument, track: Track, frame: number): boolean {
+  if (frame === track.referenceFrame) return true
+  if (!followedMatrix(track, frame)) return false
+  const sample = sampleAt(track, frame)
+  if (sample?.state !== 'tracked') return true
+  const { minimumMatch, mostReturnError } = track
+  if (sample.match < minimumMatch) return false
+  if (mostReturnError !== null && (sample.returned === null || sample.returned > mostReturnError)) return false
+  return !isSampleStale(document, track, frame)
 }
 
 function isGood(document: RotoDocument, track: Track, frame: number): boolean {
-  const state = frameState(track, frame)
-  return state !== 'missing' && state !== 'doubtful' && !isSampleStale(document, track, frame)
+  return isCurrent(document, track, frame) && frameState(track, frame) !== 'doubtful'
 }
 
 /**

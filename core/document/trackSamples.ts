@@ -1,7 +1,7 @@
 import type { Matrix3 } from '../geometry'
 import type { MotionSamples } from '../motion'
 import type { Patch } from './patches'
-import { BLOCK_FRAMES, SAMPLE, SAMPLE_STATE, SAMPLE_STRIDE, type Track } from './track'
+import { BLOCK_FRAMES, RETURNED, SAMPLE, SAMPLE_STATE, SAMPLE_STRIDE, type Track } from './track'
 
 export type SampleState = Exclude<keyof typeof SAMPLE_STATE, 'missing'>
 
@@ -21,11 +21,13 @@ export interface TrackSample {
   stamp: number
   /** Frame whose picture it was compared with. */
   patternFrame: number
+  /** Pixels by which the frame missed the one before when it was tracked back to it; null: it was not. */
+  returned: number | null
 }
 
 /** A sample that nobody measured. */
 export function unmeasuredSample(frame: number, state: SampleState, matrix: Matrix3): TrackSample {
-  return { frame, state, matrix, match: 0, kept: 0, residual: 0, stamp: 0, patternFrame: frame }
+  return { frame, state, matrix, match: 0, kept: 0, residual: 0, stamp: 0, patternFrame: frame, returned: 0 }
 }
 
 const STATES = Object.entries(SAMPLE_STATE).reduce<(SampleState | 'missing')[]>((list, [name, value]) => {
@@ -89,7 +91,14 @@ export function sampleAt(track: Track, frame: number): TrackSample | null {
     residual: number(SAMPLE.residual),
     stamp: number(SAMPLE.stamp),
     patternFrame: number(SAMPLE.patternFrame),
+    returned: returnedFrom(number(SAMPLE.returned)),
   }
+}
+
+/** What is not stored, of tracks of before, is taken for good: they were tracked with the limit that they have. */
+function returnedFrom(stored: number): number | null {
+  if (stored === RETURNED.notAsked) return null
+  return stored === RETURNED.notStored ? 0 : stored - 1
 }
 
 /** Patches that put the samples into the track, block by block, leaving other frames as they are. */
@@ -106,6 +115,7 @@ export function patchesForSamples(track: Track, samples: readonly TrackSample[])
       block[at + SAMPLE.residual] = sample.residual
       block[at + SAMPLE.stamp] = sample.stamp
       block[at + SAMPLE.patternFrame] = sample.patternFrame
+      block[at + SAMPLE.returned] = sample.returned === null ? RETURNED.notAsked : 1 + sample.returned
     },
   )
 }

@@ -3,6 +3,7 @@ import { applyToPoint, homographyOf, identity, invert, multiply, translation, ty
 import { centreAt, FULL_STRENGTH, sampledMatrix } from '../motion'
 import {
   BLOCK_FRAMES,
+  DEFAULT_LOOK,
   applyBatch,
   bridgedByTrack,
   bridgeMade,
@@ -31,13 +32,14 @@ import {
   sampleAt,
   sampleNudged,
   trackOutlinesOn,
-  trackPlan,
+  trackPlans,
   tracksCombined,
   trackStamp,
   unmeasuredSample,
   type RotoDocument,
   type Track,
 } from './index'
+import type { TrackRun } from '../tracking'
 import {
   documentOf,
   testBatch,
@@ -231,28 +233,54 @@ describe('patterns', () => {
     expect(stale(later, 'board')).toEqual([1002, 1003])
   })
 
+  const stepsOf = (plans: readonly TrackRun[]) => plans.map(({ steps }) => steps.map(({ frame }) => frame))
+  const frames = (from: number, to: number) =>
+    Array.from({ length: Math.abs(to - from) + 1 }, (_, i) => from + Math.sign(to - from) * i)
+  const range = [1001, 1072] as const
+
   it('a plan goes on behind the last frame, or behind the last good one, with the pattern that counts there', () => {
-    const plan = trackPlan(start, board(start), { way: 'forward', range: [1001, 1072] })
-    expect(plan.steps.map((step) => step.frame)).toEqual(Array.from({ length: 12 }, (_, i) => 1061 + i))
-    expect(plan.known.map((k) => k.frame)).toEqual([1060, 1059])
-    const good = trackPlan(start, board(start), {
-      way: 'forward',
-      range: [1001, 1072],
-      from: 'last-good',
-      mostFrames: 2,
-    })
-    expect(good.steps.map((step) => step.frame)).toEqual([1050, 1051])
+    const [plan] = trackPlans(start, board(start), { way: 'forward', range })
+    expect(plan!.steps.map((step) => step.frame)).toEqual(frames(1061, 1072))
+    expect(plan!.known.map((k) => k.frame)).toEqual([1060, 1059])
+    const good = trackPlans(start, board(start), { way: 'forward', range, from: 'last-good', mostFrames: 2 })
+    expect(stepsOf(good)).toEqual([[1050, 1051]])
     // Placed beyond a gap: from there on both ways, up to what is known.
     const placed = board(withPatches(start, sampleNudged(board(start), 1066, 1, 0)))
-    const from = (way: 'forward' | 'backward') =>
-      trackPlan(start, placed, { way, range: [1001, 1072], at: 1066 }).steps.map((step) => step.frame)
-    expect(from('forward')).toEqual([1067, 1068, 1069, 1070, 1071, 1072])
-    expect(from('backward')).toEqual([1065, 1064, 1063, 1062, 1061])
+    const from = (way: 'forward' | 'backward') => stepsOf(trackPlans(start, placed, { way, range, at: 1066 }))
+    expect(from('forward')).toEqual([frames(1067, 1072)])
+    expect(from('backward')).toEqual([frames(1065, 1061)])
     const every = { ...board(start), patternUpdate: { when: 'every' as const, below: 0 } }
-    expect(trackPlan(start, every, { way: 'forward', range: [1001, 1072] }).patterns.map((p) => p.frame)).toEqual([
-      1060,
-    ])
-    expect(trackPlan(start, board(start), { way: 'backward', range: [1001, 1072] }).steps).toEqual([])
+    const document = withPatches(start, [fieldSet(board(start), 'patternUpdate', every.patternUpdate)])
+    const stamped = patchesForSamples(every, [{ ...sampleAt(every, 1060)!, stamp: trackStamp(document, every, 1060) }])
+    const [renewed] = trackPlans(document, board(withPatches(document, stamped)), { way: 'forward', range, at: 1060 })
+    expect(renewed!.patterns.map((p) => p.frame)).toEqual([1060])
+    expect(trackPlans(start, board(start), { way: 'backward', range })).toEqual([])
+  })
+
+  it.each<[string, Partial<Track>, number[][]]>([
+    ['another model', { model: 'affine' }, [frames(1002, 1072)]],
+    ['another look', { look: { ...DEFAULT_LOOK, blur: 2 } }, [frames(1002, 1072)]],
+    ['another pattern', { outlines: [Float64Array.of(0, 0, 50, 0, 50, 50)] }, [frames(1002, 1072)]],
+    ['a narrower limit', { minimumMatch: 0.9 }, [frames(1050, 1072)]],
+    ['a way back that was not asked', { mostReturnError: 0.5 }, [frames(1002, 1072)]],
+    ['a wider limit', { minimumMatch: 0.3 }, [frames(1061, 1072)]],
+  ])('after %s a run does anew whatever is not current, and nothing else', (_, change, due) => {
+    const unasked = frames(1001, 1060).map((frame) => ({ ...sampleAt(board(start), frame)!, returned: null }))
+    const base = withPatches(start, patchesForSamples(board(start), unasked))
+    const document = withPatches(base, Object.entries(change).map(([field, value]) => fieldSet(board(base), field as keyof Track & string, value as never))) // prettier-ignore
+    expect(stepsOf(trackPlans(document, board(document), { way: 'forward', range }))).toEqual(due)
+    // From a frame that is not current it begins at the reference, not there.
+    if (due[0]![0] === 1002) {
+      expect(stepsOf(trackPlans(document, board(document), { way: 'forward', range, at: 1040 }))).toEqual(due)
+    }
+  })
+
+  it('stale frames between current ones are stretches of their own, each begun at the frame before it', () => {
+    const stale = [1010, 1011, 1030].map((frame) => ({ ...sampleAt(board(start), frame)!, stamp: 7 }))
+    const document = withPatches(start, patchesForSamples(board(start), stale))
+    const plans = trackPlans(document, board(document), { way: 'forward', range })
+    expect(stepsOf(plans)).toEqual([[1010, 1011], [1030], frames(1061, 1072)])
+    expect(plans.map(({ known }) => known[0]!.frame)).toEqual([1009, 1029, 1060])
   })
 })
 

@@ -32,7 +32,7 @@ import {
   type TemplateLevel,
 } from './patternTemplate'
 import { STEPS_TO, type PlanarModel } from './planarModels'
-import { likelyShifts } from './shiftSearch'
+import { distinctnessOf, likelyShifts } from './shiftSearch'
 
 export interface Alignment extends Judgement {
   /** Maps plate positions on the pattern's frame to plate positions on this frame. */
@@ -53,6 +53,8 @@ export interface TrackerOptions extends Sampling {
   search: SearchBox
   /** Width of a pixel over its height, 1 when not given: what turns, turns in square pixels. */
   pixelAspect?: number
+  /** The pattern of a point may turn, shrink and shear where its model alone leaves a doubt. */
+  follows?: boolean
 }
 
 /** Level 0 samples of the last frame, for drawing which pixels were used. */
@@ -72,6 +74,8 @@ const CLEAR_KEPT = 0.9
 const AS_LIKE = 1.25
 /** Gain of match times kept pixels that makes another start win over the predicted one. */
 const CLEARLY_BETTER = 0.02
+/** What match times kept pixels of a place must be more for being as far off as it is looked for. */
+const FAR_COSTS = 0.3
 /** Sigma of the blur, pixels of the coarsest level, for a look from farther away. */
 const SOFTENING = 2
 /**
@@ -107,6 +111,8 @@ export class PatternTracker {
   /** The coarsest level blurred, made when it is first needed. */
   private readonly softLevel: () => TemplateLevel
   private softened: TemplateLevel | null = null
+  /** What the surface may do in the alignment under way. */
+  private model: PlanarModel
   /** The last picture that was aligned, and its finest level. */
   private lastLook: { picture: LumaImage; level: PyramidLevel } | null = null
   /** What hides the surface on the frame under way, level by level. */
@@ -121,6 +127,7 @@ export class PatternTracker {
     pattern: Pattern,
     private readonly options: TrackerOptions,
   ) {
+    this.model = options.model
     this.frame = patternFrameOf(pattern.outlines, options.pixelAspect)
     const { centreX, centreY, unitX, unitY } = this.frame
     this.toPlate = Float64Array.of(unitX, 0, centreX, 0, unitY, centreY, 0, 0, 1)
@@ -153,6 +160,87 @@ export class PatternTracker {
     search: SearchBox = this.options.search,
     exposing: ExposingUnder | null = null,
   ): Alignment {
+    const found = this.alignAs(this.options.model, picture, prediction, hidden, search, exposing)
+    if (!this.options.follows) return found
+    // A turned pattern whose place alone is sought is found beside it: its finest level is let turn as well.
+    if (isClear(found)) return this.turnedFrom(found, prediction, search)
+    // From where it was found, if it was: what has turned too far for its place alone is near it.
+    const start = found.match > 0 ? found.matrix : prediction
+    const turned = this.alignAs('affine', picture, start, hidden, search, exposing)
+    return isClearlyBetter(turned, found) && this.isWithinSearch(prediction, turned.matrix, search) ? turned : found
+  }
+
+  /** The place found last, with turn, size and shear where more agrees with them. */
+  private turnedFrom(found: Alignment, prediction: Matrix3, search: SearchBox): Alignment {
+    const template = this.levels[0]!
+    this.load(template, this.lastLook!.level, 0)
+    const h = multiply(found.matrix, this.toPlate)
+    const result = this.alignLevel(template, h, this.roughExposure(template, h), 'affine')
+    const turned = this.alignmentOf(result, this.judge(result), h, prediction, search)
+    return turned.match * turned.kept > found.match * found.kept ? turned : found
+  }
+
+  /**
+   * Looks for the pattern in a wide place.
+   *
+   * @param reach  plate pixels to each side of the prediction, which the picture has round it
+   */
+  locate(picture: LumaImage, prediction: Matrix3, hidden: readonly ArrayLike<number>[], reach: number): Alignment {
+    const coarsest = this.levels.length - 1
+    const template = this.levels[coarsest]!
+    const image = this.kernel.pyramid(picture, this.levels.length)[coarsest]!
+    const far = Math.ceil(reach / template.scale)
+    const shifts = likelyShifts(this.kernel, template, image, multiply(prediction, this.toPlate), [
+      -far,
+      -far,
+      far,
+      far,
+    ])
+    let best: Alignment = { matrix: prediction, ...NOTHING_AGREES }
+    let bestWorth = 0
+    for (const [x, y] of shifts) {
+      const start = multiply(translation(x * template.scale, y * template.scale), prediction)
+      const found = this.align(picture, start, hidden)
+      // Of two that are alike, the one nearer to where the motion leads.
+      const worth = found.match * found.kept - (FAR_COSTS * this.distanceBetween(prediction, found.matrix)) / reach
+      if (found.match > 0 && worth > bestWorth) {
+        best = found
+        bestWorth = worth
+      }
+    }
+    return best
+  }
+
+  /** Plate pixels between the pattern's centres under two motions. */
+  private distanceBetween(a: Matrix3, b: Matrix3): number {
+    const { centreX, centreY } = this.frame
+    const [ax, ay] = applyToPoint(a, centreX, centreY)
+    const [bx, by] = applyToPoint(b, centreX, centreY)
+    return Math.hypot(bx! - ax!, by! - ay!)
+  }
+
+  /**
+   * How much better the pattern fits where it was found than anywhere beside it: the difference of the correlations, by
+   * shifts alone, over the whole of it. Nought or less: other places round it are as like.
+   */
+  distinctness(picture: LumaImage, motion: Matrix3): number {
+    const coarsest = this.levels.length - 1
+    const template = this.levels[coarsest]!
+    const image = this.kernel.pyramid(picture, this.levels.length)[coarsest]!
+    const { box } = this.frame
+    const side = Math.min(box.right - box.left, box.bottom - box.top) / template.scale
+    return distinctnessOf(this.kernel, template, image, multiply(motion, this.toPlate), side)
+  }
+
+  private alignAs(
+    model: PlanarModel,
+    picture: LumaImage,
+    prediction: Matrix3,
+    hidden: readonly ArrayLike<number>[],
+    search: SearchBox,
+    exposing: ExposingUnder | null,
+  ): Alignment {
+    this.model = model
     const pyramid = this.kernel.pyramid(picture, this.levels.length)
     this.lastLook = { picture, level: pyramid[0]! }
     this.hidden = hiddenPyramid(hidden, pyramid)
@@ -202,7 +290,7 @@ export class PatternTracker {
     // What covers much of the surface can lead the coarse levels astray: then the prediction is nearer than they are.
     if (this.options.surface === 'plane' && coarsest > 0 && !isClear(best)) {
       const start = this.roughExposure(template, h)
-      finest = this.betterOf(finest, this.alignLevel(template, h, start, this.options.model))
+      finest = this.betterOf(finest, this.alignLevel(template, h, start, this.model))
     }
     return this.alignmentOf(finest, coarsest > 0 ? this.judge(finest) : best, h, prediction, search)
   }
@@ -281,7 +369,7 @@ export class PatternTracker {
     const aligned = (template: TemplateLevel) => {
       this.load(template, image, level)
       const exposure = isStreaked ? this.roughExposure(template, start.h) : start.exposure
-      return { template, result: this.alignLevel(template, start.h, exposure, this.options.model) }
+      return { template, result: this.alignLevel(template, start.h, exposure, this.model) }
     }
     if (!exposing) return aligned(sharp)
     const judged = (template: TemplateLevel) => {
@@ -404,7 +492,7 @@ export class PatternTracker {
     let result: Aligned = { h: start, exposure: this.roughExposure(template, start), isHeld: false }
     // Few coarse pixels of a point tell its place, hardly its turn: that is left to the finest level.
     const isPlaceOnly = this.options.surface === 'point' && template.scale > 1
-    for (const model of isPlaceOnly ? STEPS_TO.position : STEPS_TO[this.options.model]) {
+    for (const model of isPlaceOnly ? STEPS_TO.position : STEPS_TO[this.model]) {
       const next = this.alignLevel(template, result.h, result.exposure, model)
       if (!isPlausible(start, next.h)) break
       result = next

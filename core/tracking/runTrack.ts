@@ -5,6 +5,7 @@ import {
   movedPolygon,
   multiply,
   translation,
+  windingNumber,
   type Box,
   type Matrix3,
 } from '../geometry'
@@ -60,14 +61,20 @@ export interface TrackedFrame extends Alignment {
   patternFrame: number
   /** How well that pattern holds along its weaker direction, 0..1: below {@link SLIDES_BELOW} it may slide unseen. */
   hold: number
+  /** Pixels by which it missed the frame before when tracked back to it, 0 where that one was not exact; null: not asked. */
+  returned: number | null
 }
 
-export type TrackEnd =
-  | { reason: 'finished' }
-  | { reason: 'stopped' }
+export type TrackEnd = { reason: 'finished' } | { reason: 'stopped' } | LostEnd
+
+/** Why a frame is not believed, and where the pattern is found again beyond it, if it is. */
+export type LostEnd = (
   | { reason: 'lost'; frame: number; match: number; kept: number }
+  | { reason: 'hidden'; frame: number; hidden: number }
+  | { reason: 'alike'; frame: number; match: number }
   | { reason: 'no-return'; frame: number; pixels: number }
   | { reason: 'outside'; frame: number }
+) & { again?: TrackedFrame | null }
 
 /** Where pictures come from. The box is clamped to the plate by the source. */
 export type PictureSource = (frame: number, box: Box, channel: LookChannel) => Promise<LumaImage>
@@ -88,6 +95,21 @@ const CLEAR_KEPT = 0.8
 export const SLIDES_BELOW = 0.2
 /** Fewer agreeing pixels than this and the region is taken for hidden. */
 const LEAST_KEPT = 0.2
+/** Share of the pattern that may be covered where it is expected: beyond the first, only what is found beyond doubt counts. */
+const MUCH_HIDDEN = 0.4
+const MOSTLY_HIDDEN = 0.7
+const HARDLY_HIDDEN = 0.05
+/** A doubtful place must fit better than those beside it by this much of a correlation. */
+const LEAST_DISTINCT = 0.02
+/** Frames beyond its end on which a track is looked for again, and plate pixels to each side: more with every frame. */
+const LOOK_AHEAD = 72
+const REACH_AT_FIRST = 48
+const REACH_A_FRAME = 4
+const MOST_REACH = 160
+/** Plate pixels a frame by which what is found again may go otherwise than it went, beside half of its speed. */
+const SPEED_ROOM = 1.5
+/** Runs of more tracks than this do not look for each that is lost: it would hold up the others. */
+const MOST_LOOKING_AHEAD = 4
 
 /**
  * One track under way, frame by frame. Each frame starts from the last motion carried on at constant speed.
@@ -148,13 +170,23 @@ class TrackUnderWay {
         }
       }
     }
+    const hidden = hiddenShare(pattern.outlines, prediction, step.hidden)
+    if (hidden > MOSTLY_HIDDEN) return { reason: 'hidden', frame: step.frame, hidden }
     if (found.match < run.minimumMatch || found.kept < LEAST_KEPT) {
       return { reason: 'lost', frame: step.frame, match: found.match, kept: found.kept }
     }
+    if (isDoubtfulMatch(found.match, run.minimumMatch)) {
+      if (hidden > MUCH_HIDDEN) return { reason: 'hidden', frame: step.frame, hidden }
+      // A point's own neighbourhood is looked at on the way back.
+      if (run.surface === 'plane' && this.tracker!.distinctness(picture!, found.matrix) < LEAST_DISTINCT) {
+        return { reason: 'alike', frame: step.frame, match: found.match }
+      }
+    }
     const matrix = multiply(found.matrix, pattern.matrix)
-    if (run.mostReturnError !== null && this.isPreviousExact) {
-      const pixels = await this.returnError(step, found.matrix, picture!)
-      if (pixels > run.mostReturnError) return { reason: 'no-return', frame: step.frame, pixels }
+    let returned: number | null = null
+    if (run.mostReturnError !== null) {
+      returned = this.isPreviousExact ? await this.returnError(step, found.matrix, picture!) : 0
+      if (returned > run.mostReturnError) return { reason: 'no-return', frame: step.frame, pixels: returned }
     }
     if (this.previousFrame === this.pattern.frame) this.pattern.beside ??= matrix
     this.beforePrevious = this.previous
@@ -164,12 +196,60 @@ class TrackUnderWay {
     this.isPreviousExact = true
     const { when, below } = run.patternUpdate
     const { hold } = this.tracker!
-    const tracked = { ...found, matrix, frame: step.frame, patternFrame: pattern.frame, hold }
+    const tracked = { ...found, matrix, frame: step.frame, patternFrame: pattern.frame, hold, returned }
     if (when === 'every' || (when === 'weak' && found.match < below)) {
       const outlines = pattern.outlines.map((outline) => movedPolygon(outline, found.matrix))
       await this.take({ frame: step.frame, matrix, outlines, hidden: step.hidden })
     }
     return tracked
+  }
+
+  /**
+   * The first later frame on which the pattern is found beyond doubt, in a place that grows with the frames that passed.
+   *
+   * @param isWanted  asked before each frame
+   */
+  async findAgain(steps: readonly FrameStep[], isWanted: () => boolean): Promise<TrackedFrame | null> {
+    const { run, pattern, tracker } = this
+    if (!tracker) return null
+    const fromPattern = invert(pattern.matrix)
+    let [expected, before] = [this.previous, this.beforePrevious]
+    let last: { matrix: Matrix3; index: number } | null = null
+    for (const [i, step] of steps.slice(0, LOOK_AHEAD).entries()) {
+      // Another pattern is another surface: this one says nothing of it.
+      if (!isWanted() || step.pattern !== this.patternIndex) return null
+      const next = carriedOn(expected, before, pattern)
+      ;[before, expected] = [expected, next]
+      const prediction = multiply(next, fromPattern)
+      // While a part of it is still covered, another like it nearby would be the better match.
+      if (i === 0 || hiddenShare(pattern.outlines, prediction, step.hidden) > HARDLY_HIDDEN) continue
+      const reach = Math.min(MOST_REACH, REACH_AT_FIRST + i * REACH_A_FRAME)
+      const margin = this.margin.map((side) => side + Math.sign(side) * reach) as [number, number, number, number]
+      const box = movedPatternBox(pattern.outlines, prediction, margin)
+      const picture = lookedAt(await this.pictures(step.frame, box, this.channel!), run.look)
+      if (picture.width < 16 || picture.height < 16) continue
+      const found = tracker.locate(picture, prediction, step.hidden, reach)
+      if (found.match < CLEAR_MATCH || found.kept < CLEAR_KEPT) continue
+      const matrix = multiply(found.matrix, pattern.matrix)
+      // Seen twice, going as it went: something alike may stand where it was expected.
+      if (last?.index === i - 1 && this.goesOnAs(last.matrix, matrix, [before, next])) {
+        return { ...found, matrix, frame: step.frame, patternFrame: pattern.frame, hold: tracker.hold, returned: 0 }
+      }
+      last = { matrix, index: i }
+    }
+    return null
+  }
+
+  /** Whether the pattern goes from one frame to the next about as it was going. */
+  private goesOnAs(from: Matrix3, to: Matrix3, [was, is]: readonly [Matrix3, Matrix3]): boolean {
+    const { centreX, centreY } = patternFrameOf(this.pattern.outlines)
+    const [x, y] = applyToPoint(invert(this.pattern.matrix), centreX, centreY)
+    const way = (a: Matrix3, b: Matrix3) => {
+      const [p, q] = [applyToPoint(a, x!, y!), applyToPoint(b, x!, y!)]
+      return [q[0]! - p[0]!, q[1]! - p[1]!] as const
+    }
+    const [own, usual] = [way(from, to), way(was, is)]
+    return Math.hypot(own[0] - usual[0], own[1] - usual[1]) <= SPEED_ROOM + 0.5 * Math.hypot(...usual)
   }
 
   /**
@@ -260,12 +340,14 @@ export async function runTrack(
  * Several tracks, each frame of all of them before the next, so that a frame's picture is read once.
  *
  * @param onFrame  called with the index of the run and each good frame; return false to stop all
+ * @param isWanted  false once the artist has stopped it, asked while a lost track is looked for
  * @returns how each ended; an error where a pattern cannot be tracked at all
  */
 export async function runTogether(
   runs: readonly TrackRun[],
   pictures: PictureSource,
   onFrame: (index: number, sample: TrackedFrame) => boolean,
+  isWanted: () => boolean = () => true,
 ): Promise<(TrackEnd | Error)[]> {
   const ends: (TrackEnd | Error | null)[] = runs.map(() => null)
   const underWay = runs.map((run) => new TrackUnderWay(run, pictures))
@@ -276,7 +358,7 @@ export async function runTogether(
       if (ends[i] || !step) continue
       try {
         const result = await underWay[i]!.track(step)
-        if ('reason' in result) ends[i] = result
+        if ('reason' in result) ends[i] = await withFoundAgain(result, runs, i, k)
         else if (!onFrame(i, result)) return ends.map((end) => end ?? { reason: 'stopped' })
       } catch (error) {
         ends[i] = error instanceof Error ? error : new Error(String(error))
@@ -284,6 +366,41 @@ export async function runTogether(
     }
   }
   return ends.map((end) => end ?? { reason: 'finished' })
+
+  async function withFoundAgain(end: TrackEnd, all: readonly TrackRun[], i: number, k: number): Promise<TrackEnd> {
+    if (end.reason === 'finished' || end.reason === 'stopped' || all.length > MOST_LOOKING_AHEAD) return end
+    return { ...end, again: await underWay[i]!.findAgain(all[i]!.steps.slice(k), isWanted) }
+  }
+}
+
+/** Doubtful is a match in the lower half of what is allowed. */
+export const isDoubtfulMatch = (match: number, minimum: number) => match < minimum + (1 - minimum) / 2
+
+/** Places across and down at which it is looked how much of a pattern is hidden. */
+const HIDDEN_LOOKS = 12
+
+/** Share of a pattern that closed polygons cover, where a motion puts it. */
+export function hiddenShare(
+  outlines: readonly ArrayLike<number>[],
+  motion: Matrix3,
+  hidden: readonly ArrayLike<number>[],
+): number {
+  if (hidden.length === 0) return 0
+  const { box } = patternFrameOf(outlines)
+  const place = [0, 0]
+  let [inside, covered] = [0, 0]
+  for (let j = 0; j < HIDDEN_LOOKS; j++) {
+    for (let i = 0; i < HIDDEN_LOOKS; i++) {
+      const x = box.left + ((i + 0.5) / HIDDEN_LOOKS) * (box.right - box.left)
+      const y = box.top + ((j + 0.5) / HIDDEN_LOOKS) * (box.bottom - box.top)
+      // Where two outlines lie over one another is a hole.
+      if (outlines.filter((outline) => windingNumber(outline, x, y) !== 0).length % 2 === 0) continue
+      inside++
+      applyToPoint(motion, x, y, place)
+      if (hidden.some((polygon) => windingNumber(polygon, place[0]!, place[1]!) !== 0)) covered++
+    }
+  }
+  return inside === 0 ? 0 : covered / inside
 }
 
 /** The channel a run looks at; the one that holds its first pattern's place best when that is asked for. */

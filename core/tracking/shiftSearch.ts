@@ -33,6 +33,38 @@ export function likelyShifts(
     .map((at) => [(at % across) + left, Math.floor(at / across) + top])
 }
 
+/** Shifts to each side in which other places are looked at, as shares of the pattern's smaller side. */
+const BESIDE = 0.75
+/** A peak is as wide as this share of it: nearer places are the same one. */
+const SAME_PLACE = 0.2
+
+/**
+ * By how much the correlation at the start exceeds that of the best place beside it.
+ *
+ * @param side  smaller side of the pattern, pixels of the level
+ */
+export function distinctnessOf(
+  kernel: AlignmentKernel,
+  template: TemplateLevel,
+  image: PyramidLevel,
+  start: Matrix3,
+  side: number,
+): number {
+  const reach = Math.max(4, Math.round(BESIDE * side))
+  const same = Math.max(2, Math.round(SAME_PLACE * side))
+  const scores = kernel.correlations(samplesAt(template, image, start), image, [-reach, -reach, reach, reach])
+  let [own, beside] = [-1, -1]
+  for (let y = -reach, at = 0; y <= reach; y++) {
+    for (let x = -reach; x <= reach; x++, at++) {
+      const isSame = Math.abs(x) <= same && Math.abs(y) <= same
+      // Half a pixel of a coarse level is much: the best of those round the place is its own.
+      if (isSame && Math.abs(x) <= 1 && Math.abs(y) <= 1) own = Math.max(own, scores[at]!)
+      if (!isSame) beside = Math.max(beside, scores[at]!)
+    }
+  }
+  return own - beside
+}
+
 function samplesAt({ u, v, value, count, scale }: TemplateLevel, image: PyramidLevel, start: Matrix3): ShiftSamples {
   const stride = Math.max(1, Math.ceil(count / MOST_SAMPLES))
   const used = Math.floor(count / stride)

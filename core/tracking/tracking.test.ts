@@ -405,6 +405,31 @@ describe('point tracks', () => {
     }
   })
 
+  it('a point on a turning object is followed inside, and stops at once when it may not turn', async () => {
+    // Turned by 3 degrees, grown by 1 % and moved a frame: closed form.
+    const truth = (frame: number) => {
+      const [c, s] = [Math.cos(frame * 0.0524), Math.sin(frame * 0.0524)].map((v) => v * 1.01 ** frame) as [
+        number,
+        number,
+      ]
+      const turn = Float64Array.of(c, -s, 0, s, c, 0, 0, 0, 1)
+      return multiply(translation(150 + 1.5 * frame, 130 - frame), multiply(turn, translation(-150, -130)))
+    }
+    const steps = Array.from({ length: 30 }, (_, i) => ({ frame: i + 1, pattern: 0, hidden: [] }))
+    const usual = { ...point, steps, minimumMatch: 0.8, mostReturnError: 0.7 }
+    const errors: number[] = []
+    const pictures = (frame: number) => Promise.resolve(picture(invert(truth(frame))))
+    const end = await runTrack({ ...usual, follows: true }, pictures, ({ frame, matrix }) => {
+      const [p, q] = [applyToPoint(matrix, 150, 130), applyToPoint(truth(frame), 150, 130)]
+      return errors.push(Math.hypot(p[0]! - q[0]!, p[1]! - q[1]!)) > 0
+    })
+    expect(end).toEqual({ reason: 'finished' })
+    expect(Math.max(...errors)).toBeLessThan(0.2)
+    let stiff = 0
+    expect((await runTrack(usual, pictures, () => ++stiff > 0)).reason).not.toBe('finished')
+    expect(stiff).toBeLessThan(15)
+  })
+
   it('many at once: features lie on corners, are apart, and those that a bar covers are told as lost', async () => {
     const features = goodFeatures(picture(identity()), [[40, 40, 280, 40, 280, 220, 40, 220]], [], 18, 40)
     expect(features.length).toBe(40)
