@@ -114,7 +114,7 @@ export const dragPoint: Benchmark = {
     await page.waitForTimeout(1000)
     await page.evaluate(MEASURE)
     const box = (await page.getByTestId('viewer').boundingBox())!
-    const zoom = Math.min((box.width - 24) / 1280, (box.height - 24) / 720)
+    const zoom = Math.min((box.width - 12) / 1280, (box.height - 12) / 720)
     const place = (x: number, y: number) =>
       [box.x + (box.width - 1280 * zoom) / 2 + x * zoom, box.y + (box.height - 720 * zoom) / 2 + y * zoom] as const
     const values = shapes[12]!.keys[0]!.values

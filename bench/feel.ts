@@ -36,7 +36,7 @@ async function withManyShapes<Result>(act: (page: Page, place: ToScreen, shapes:
   await submit(SHOT, '200 shapes', [{ ...testSubject, id: subjectId }, ...parts, ...shapes].map(objectAdded))
   await page.waitForTimeout(1500)
   const box = (await page.getByTestId('viewer').boundingBox())!
-  const zoom = Math.min((box.width - 24) / 1280, (box.height - 24) / 720)
+  const zoom = Math.min((box.width - 12) / 1280, (box.height - 12) / 720)
   const place: ToScreen = (x, y) => [
     box.x + (box.width - 1280 * zoom) / 2 + x * zoom,
     box.y + (box.height - 720 * zoom) / 2 + y * zoom,

@@ -52,7 +52,7 @@ export class Artist {
   async fit() {
     const box = (await this.viewer.boundingBox())!
     await this.key('f')
-    const zoom = Math.min((box.width - 24) / this.plateWidth, (box.height - 24) / this.plateHeight)
+    const zoom = Math.min((box.width - 12) / this.plateWidth, (box.height - 12) / this.plateHeight)
     this.view = {
       zoom,
       panX: (box.width - this.plateWidth * zoom) / 2,

@@ -102,28 +102,27 @@ function returnedFrom(stored: number): number | null {
 }
 
 /** Patches that put the samples into the track, block by block, leaving other frames as they are. */
-export function patchesForSamples(track: Track, samples: readonly TrackSample[]): Patch[] {
-  return patchesForBlocks(
-    track,
-    samples.map((sample) => sample.frame),
-    (block, at, i) => {
-      const sample = samples[i]!
-      block[at + SAMPLE.state] = SAMPLE_STATE[sample.state]
-      block.set(sample.matrix, at + SAMPLE.matrix)
-      block[at + SAMPLE.match] = sample.match
-      block[at + SAMPLE.kept] = sample.kept
-      block[at + SAMPLE.residual] = sample.residual
-      block[at + SAMPLE.stamp] = sample.stamp
-      block[at + SAMPLE.patternFrame] = sample.patternFrame
-      block[at + SAMPLE.returned] = sample.returned === null ? RETURNED.notAsked : 1 + sample.returned
-    },
-  )
-}
+export const patchesForSamples = (track: Track, samples: readonly TrackSample[]) => samplesReplaced(track, samples, [])
 
 /** Patches that take the samples of these frames away. */
-export function patchesWithoutSamples(track: Track, frames: readonly number[]): Patch[] {
-  const known = frames.filter((frame) => sampleAt(track, frame))
-  return patchesForBlocks(track, known, (block, at) => block.fill(0, at, at + SAMPLE_STRIDE))
+export const patchesWithoutSamples = (track: Track, frames: readonly number[]) => samplesReplaced(track, [], frames)
+
+/** Both in one: samples that are put in, and frames whose samples go. */
+export function samplesReplaced(track: Track, samples: readonly TrackSample[], without: readonly number[]): Patch[] {
+  const known = without.filter((frame) => sampleAt(track, frame))
+  const frames = [...samples.map((sample) => sample.frame), ...known]
+  return patchesForBlocks(track, frames, (block, at, i) => {
+    const sample = samples[i]
+    if (!sample) return void block.fill(0, at, at + SAMPLE_STRIDE)
+    block[at + SAMPLE.state] = SAMPLE_STATE[sample.state]
+    block.set(sample.matrix, at + SAMPLE.matrix)
+    block[at + SAMPLE.match] = sample.match
+    block[at + SAMPLE.kept] = sample.kept
+    block[at + SAMPLE.residual] = sample.residual
+    block[at + SAMPLE.stamp] = sample.stamp
+    block[at + SAMPLE.patternFrame] = sample.patternFrame
+    block[at + SAMPLE.returned] = sample.returned === null ? RETURNED.notAsked : 1 + sample.returned
+  })
 }
 
 function patchesForBlocks(

@@ -33,13 +33,14 @@ function withTrack(act: (track: Track, frame: number) => void) {
 }
 
 /**
- * The stretch to repair: the marked range; else the gap round the frame; else the doubtful frames round it. The ends
+ * The stretch to repair: the marked range where the artist stands in it; else the gap round the frame; else the doubtful frames round it. The ends
  * are known frames that stay.
  */
 function stretchAround(track: Track, frame: number): [number, number] | null {
   const marked = useShot.getState().range
   const raw = rawSamplesOf(track)
-  if (marked) {
+  // A mark left over elsewhere is not what the artist stands at.
+  if (marked && frame >= marked[0] - 1 && frame <= marked[1] + 1) {
     const [from, to] = [marked[0] - 1, marked[1] + 1]
     return sampledMatrix(raw, from) && sampledMatrix(raw, to) ? [from, to] : null
   }
@@ -54,7 +55,7 @@ function stretchAround(track: Track, frame: number): [number, number] | null {
   return from >= first && to <= last ? [from, to] : null
 }
 
-const NO_STRETCH = 'Mark a stretch with good frames on both sides (Shift-drag in the timeline), or stand in a gap'
+const NO_STRETCH = 'Mark a stretch with good frames on both sides (Shift-drag below the picture), or stand in a gap'
 
 export function bridgeHere() {
   withTrack((track, frame) => {
@@ -77,14 +78,16 @@ export function bridgeByTrack(otherId: string) {
   })
 }
 
-/** Takes the samples of the marked range, or of the present frame, away. */
+/** Takes the samples of the marked range away. */
 export function clearStretch() {
-  withTrack((track, frame) => {
-    const [from, to] = useShot.getState().range ?? [frame, frame]
+  withTrack((track) => {
+    const { range } = useShot.getState()
+    if (!range) return say('doubtful', 'Mark the frames to clear first: Shift-drag below the picture')
+    const [from, to] = range
+    const words = from === to ? `on ${from}` : `from ${from} to ${to}`
     const patches = rangeCleared(track, from, to)
-    if (patches.length === 0)
-      return say('said', `${track.name} has nothing on ${from === to ? from : `${from} to ${to}`}`)
-    edit(from === to ? `clear ${track.name} on ${from}` : `clear ${track.name} from ${from} to ${to}`, patches)
+    if (patches.length === 0) return say('said', `${track.name} has nothing ${words}`)
+    if (edit(`clear ${track.name} ${words}`, patches)) say('said', `${track.name} is cleared ${words}`)
   })
 }
 
@@ -178,6 +181,6 @@ export function combineAgain(track: Track) {
 /** Repairs with keys of their own. */
 export const REPAIRS = [
   { words: 'Bridge the stretch', keys: 'b', run: bridgeHere },
-  { words: 'Clear the frame or the marked stretch', keys: 'shift+Delete', run: clearStretch },
+  { words: 'Clear the marked stretch', keys: 'shift+Delete', run: clearStretch },
   { words: 'Take a new pattern on this frame', keys: 'n', run: renewPattern },
 ] as const

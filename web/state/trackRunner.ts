@@ -1,11 +1,16 @@
 import { proxy } from 'comlink'
 import {
   find,
+  isCurrent,
   patchesForSamples,
+  samplesReplaced,
+  isSampleStale,
   sampleAt,
-  trackPlan,
+  trackPlans,
   trackStamp,
   unmeasuredSample,
+  followedMatrix,
+  type RotoDocument,
   type Track,
   type TrackPlanOptions,
   type TrackSample,
@@ -14,10 +19,9 @@ import { identity } from '@tender-lasso/core/geometry'
 import { dealtByPlace, SLIDES_BELOW, type TrackedFrame, type TrackRun } from '@tender-lasso/core/tracking'
 import type { Found, RunEnd } from '../workers/track.worker'
 import { wordsOf } from '../session/api'
+import { isLost, tellHow, type Outcome, type TrackDirection } from './trackReport'
 import { edit, goTo, preview, say, shotRange, useShot } from './shotStore'
 import { plateOf, trackWorkers } from './trackWorkers'
-
-export type TrackDirection = 'forward' | 'backward' | 'both'
 
 /** Milliseconds from one frame shown to the next at least, and times as long as showing it took. */
 const LEAST_WAIT_MS = 120
@@ -52,22 +56,18 @@ export async function runSelectedTracks(
     isStopped = true
     remotes.forEach((remote) => void remote.stop().catch(() => undefined))
   }
+  const kept = free.map((track) => framesKept(document, track, direction, at))
   try {
     for (const way of direction === 'both' ? (['forward', 'backward'] as const) : [direction]) {
-      if (isStopped) break
       const { document: now } = useShot.getState()
       const jobs = free.flatMap((before): TrackJob[] => {
         const track = find(now, 'track', before.id)
-        return track ? [{ track, run: trackPlan(now, track, { ...options, way, at, range: shotRange() }) }] : []
+        const runs = track ? trackPlans(now, track, { ...options, way, at, range: shotRange() }) : []
+        return runs.map((run) => ({ track: track!, run }))
       })
-      const due = jobs.filter(({ run }) => run.steps.length > 0)
-      if (due.length) outcomes.push(...(await runJobs(due, way, remotes, plateOf(info))))
-      else if (direction !== 'both') {
-        const end = way === 'forward' ? 'last' : 'first'
-        say('said', `${jobs[0]?.track.name ?? 'The track'} reaches the ${end} frame already`)
-      }
+      if (jobs.length && !isStopped) outcomes.push(...(await runJobs(jobs, way, remotes, plateOf(info))))
     }
-    if (outcomes.length) sayHow(outcomes)
+    tellHow(free, outcomes, kept, direction, (way) => void runSelectedTracks(way))
   } catch (error) {
     // Those that live would go on for nothing.
     stopRunning?.()
@@ -79,13 +79,14 @@ export async function runSelectedTracks(
   }
 }
 
-/** How one track ended in one direction. */
-interface Outcome {
-  track: Track
-  end: RunEnd
-  frames: number
-  /** Whether its pattern held in one direction only. */
-  slides: boolean
+/** Frames that a run leaves as they are, since they are as it would make them. */
+function framesKept(document: RotoDocument, track: Track, direction: TrackDirection, at: number): number {
+  const [first, last] = shotRange()
+  const [from, to] = [direction === 'forward' ? at : first, direction === 'backward' ? at : last]
+  let count = 0
+  for (let frame = from; frame <= to; frame++)
+    if (followedMatrix(track, frame) && isCurrent(document, track, frame)) count++
+  return count
 }
 
 interface TrackJob {
@@ -115,7 +116,14 @@ async function runJobs(
     const began = performance.now()
     progress(found[0]!.at(-1)?.frame ?? jobs[0]!.run.steps[0]!.frame)
     goTo(found[0]!.at(-1)?.frame ?? useShot.getState().frame)
-    preview(jobs.flatMap(({ track }, i) => patchesForSamples(track, found[i]!)))
+    preview(
+      byTrack(jobs, (track, indices) =>
+        patchesForSamples(
+          track,
+          indices.flatMap((i) => found[i]!),
+        ),
+      ),
+    )
     // What was drawn is on screen by the second frame after this one.
     requestAnimationFrame(() =>
       requestAnimationFrame((shown) => (showNext = shown + Math.max(LEAST_WAIT_MS, SHOWING_SHARE * (shown - began)))),
@@ -171,59 +179,57 @@ async function runJobs(
     }),
   )
   const { document: latest } = useShot.getState()
-  const patches = jobs.flatMap(({ track }, i) => {
+  const cleared = jobs.map(({ track, run }, i) => {
+    // What a limit stopped keeps nothing that was made under other ones; what the artist stopped keeps all.
+    if (!isLost(ends[i]!)) return []
+    const reached = new Set(found[i]!.map(({ frame }) => frame))
+    return run.steps.flatMap(({ frame }) => (!reached.has(frame) && sampleAt(track, frame)?.state === 'tracked' ? [frame] : [])) // prettier-ignore
+  })
+  const patches = byTrack(jobs, (track, indices) => {
     const now = find(latest, 'track', track.id)
-    return now && found[i]!.length ? patchesForSamples(now, found[i]!) : []
+    if (!now) return []
+    const samples = indices.flatMap((i) => found[i]!)
+    return samplesReplaced(now, samples, indices.flatMap((i) => cleared[i]!)) // prettier-ignore
   })
   preview([])
-  const last = found[0]!.at(-1)
-  if (last) goTo(last.frame)
+  const firstLost = jobs.findIndex((_, i) => isLost(ends[i]!))
+  const shown = Math.max(0, firstLost)
+  const last = found[shown]!.at(-1)?.frame ?? jobs[shown]!.run.known[0]?.frame
+  if (last !== undefined) goTo(last)
   if (patches.length) edit(`track ${wordsFor(jobs)} ${way}`, patches)
-  return jobs.map(({ track }, i) => ({ track, end: ends[i]!, frames: found[i]!.length, slides: slides[i]! }))
+  return jobs.map(({ track, run }, i) => {
+    const frames = found[i]!.filter(({ frame }) => frame !== track.referenceFrame).map(({ frame }) => frame)
+    const redone = frames.filter((frame) => sampleAt(track, frame)).length
+    return {
+      track,
+      end: ends[i]!,
+      redone,
+      fresh: frames.length - redone,
+      lost: cleared[i]!.length,
+      at: found[i]!.at(-1)?.frame ?? run.known[0]?.frame ?? track.referenceFrame,
+      slides: slides[i]!,
+    }
+  })
+}
+
+/** Stretches of one track go into the same patches. */
+function byTrack<Result>(jobs: readonly TrackJob[], make: (track: Track, indices: number[]) => Result[]): Result[] {
+  const ids = [...new Set(jobs.map(({ track }) => track.id))]
+  return ids.flatMap((id) => {
+    const indices = jobs.flatMap(({ track }, i) => (track.id === id ? [i] : []))
+    return make(jobs[indices[0]!]!.track, indices)
+  })
 }
 
 /** The reference frame belongs to the track as much as any other: there it is where it was drawn. */
 function referenceSample(track: Track): TrackSample[] {
-  if (sampleAt(track, track.referenceFrame)) return []
   const { document } = useShot.getState()
+  if (sampleAt(track, track.referenceFrame) && !isSampleStale(document, track, track.referenceFrame)) return []
   const stamp = trackStamp(document, track, track.referenceFrame)
   return [{ ...unmeasuredSample(track.referenceFrame, 'tracked', identity()), match: 1, kept: 1, stamp }]
 }
 
-const wordsFor = (jobs: readonly TrackJob[]) => (jobs.length === 1 ? jobs[0]!.track.name : `${jobs.length} tracks`)
-
-function sayHow(outcomes: readonly Outcome[]) {
-  const frames = outcomes.reduce((sum, outcome) => sum + outcome.frames, 0)
-  const names = new Set(outcomes.map(({ track }) => track.id))
-  const early = outcomes.filter(({ end }) => end.reason !== 'finished' && end.reason !== 'stopped')
-  const [first] = early
-  const who = names.size === 1 ? outcomes[0]!.track.name : `${names.size} tracks`
-  const sliding = outcomes.find(({ slides }) => slides)
-  if (!first && sliding) {
-    const it = names.size === 1 ? 'it' : sliding.track.name
-    say('doubtful', `${who}: ${frames} frames, but ${it} may slide along an edge: take in a corner`)
-  } else if (!first) say('said', `${who}: ${frames} frames`)
-  else if (names.size === 1) say(first.end.reason === 'problem' ? 'bad' : 'doubtful', endWords(first.track, first.end))
-  else {
-    const count = new Set(early.map(({ track }) => track.id)).size
-    say('doubtful', `${count} of ${names.size} tracks ended early; the first: ${endWords(first.track, first.end)}`)
-  }
-}
-
-/** Why a track ended before the range did, and what can be done. */
-function endWords(track: Track, end: RunEnd): string {
-  switch (end.reason) {
-    case 'problem':
-      return `${track.name}: ${end.words}`
-    case 'outside':
-      return `${track.name} leaves the picture on ${end.frame}: give it another pattern (Adjust, Alt-drag) to carry on`
-    case 'no-return':
-      return `${track.name} stopped before ${end.frame}: tracked back it misses by ${end.pixels.toFixed(1)} px`
-    case 'lost':
-      return end.kept < 0.2 || end.match === 0
-        ? `${track.name} stopped before ${end.frame}: too little of it is left to see. Leave out what covers it, or Bridge the stretch`
-        : `${track.name} stopped before ${end.frame}: match ${end.match.toFixed(2)} is below ${track.minimumMatch}. Blurred or changed: Bridge it, or take a new pattern here`
-    default:
-      return track.name
-  }
+const wordsFor = (jobs: readonly TrackJob[]) => {
+  const ids = new Set(jobs.map(({ track }) => track.id))
+  return ids.size === 1 ? jobs[0]!.track.name : `${ids.size} tracks`
 }

@@ -173,7 +173,14 @@ class ViewerStage {
     const wheel = (event: WheelEvent) => this.wheel(event)
     holder.addEventListener('wheel', wheel, { passive: false })
     this.stops.push(() => holder.removeEventListener('wheel', wheel))
-    const toolKey = (event: Event) => this.key((event as CustomEvent<'Enter' | 'Escape'>).detail)
+    const toolKey = (event: Event) => {
+      const key = (event as CustomEvent<'Enter' | 'Escape'>).detail
+      // With nothing under way a mark in the timeline goes before the selection does.
+      const isForMark = key === 'Escape' && !this.isUnderWay() && useShot.getState().range !== null
+      if (isForMark) return
+      event.preventDefault()
+      this.key(key)
+    }
     const fit = () => this.fit()
     window.addEventListener('tool-key', toolKey)
     window.addEventListener('fit-view', fit)
@@ -436,6 +443,12 @@ class ViewerStage {
     this.panning = null
     this.machine.state = TOOL_MACHINES[this.machine.tool].idle
     preview([])
+  }
+
+  /** Whether the tool under the hand has begun something. */
+  private isUnderWay(): boolean {
+    const kindOf = (state: unknown) => (state as { kind: string }).kind
+    return kindOf(this.machine.state) !== kindOf(TOOL_MACHINES[this.machine.tool].idle)
   }
 
   private key(key: 'Enter' | 'Escape') {

@@ -1,5 +1,6 @@
 import { allOf, find, type RotoDocument } from '@tender-lasso/core/document'
 import { applyToPoint, type Matrix3 } from '@tender-lasso/core/geometry'
+import { strokeCased } from './strokeCased'
 
 /** Guides as dotted hairlines over the whole plate. */
 export function drawGuides(context: CanvasRenderingContext2D, document: RotoDocument, toScreen: Matrix3) {
@@ -16,6 +17,6 @@ export function drawGuides(context: CanvasRenderingContext2D, document: RotoDocu
     context.moveTo(a[0]!, a[1]!)
     context.lineTo(b[0]!, b[1]!)
   }
-  context.stroke()
+  strokeCased(context)
   context.setLineDash([])
 }

@@ -24,6 +24,7 @@ import { strokeOutline, strokePolygon } from './strokePolygon'
 import { drawGuides } from './guides'
 import { drawStitches } from './stitches'
 import { drawTracks } from './trackOverlay'
+import { strokeCased, strokeRing } from './strokeCased'
 
 const ACCENT = '#6fb3a0'
 const CHALK = '#ece9e2'
@@ -218,16 +219,18 @@ function drawBox(context: CanvasRenderingContext2D, state: ShotState, toScreen: 
   context.beginPath()
   for (const [u, v] of [[0, 0], [1, 0], [1, 1], [0, 1]] as const) context.lineTo(...at({ kind: 'scale', u, v })) // prettier-ignore
   context.closePath()
-  context.stroke()
+  strokeCased(context)
   context.setLineDash([])
   for (const handle of SCALE_HANDLES) {
     const [x, y] = at(handle)
-    context.strokeRect(Math.round(x) - 2.5, Math.round(y) - 2.5, 5, 5)
+    context.beginPath()
+    context.rect(Math.round(x) - 2.5, Math.round(y) - 2.5, 5, 5)
+    strokeCased(context)
   }
   const [x, y] = at({ kind: 'turn' })
   context.beginPath()
   context.arc(x, y, 3.5, 0, 2 * Math.PI)
-  context.stroke()
+  strokeCased(context)
   context.restore()
 }
 
@@ -256,13 +259,23 @@ function drawPoints(
     context.strokeStyle = isSelected ? CHALK : colour
     // Points that go along softly are filled by as much.
     const part = selected.size ? share(id) : 0
-    context.fillStyle = part > 0 ? css([236, 233, 226], part) : 'rgb(22 22 22 / 0.55)'
-    context.beginPath()
-    if (shape.corners[i]) context.rect(x - size, y - size, 2 * size, 2 * size)
-    else context.arc(x, y, size, 0, 2 * Math.PI)
+    // The ground is a bit larger than the ring: it is the ring's casing.
+    context.fillStyle = 'rgb(22 22 22 / 0.55)'
+    pointPath(context, x, y, size + 1, shape.corners[i]!)
     context.fill()
-    context.stroke()
+    pointPath(context, x, y, size, shape.corners[i]!)
+    if (part > 0) {
+      context.fillStyle = css([236, 233, 226], part)
+      context.fill()
+    }
+    strokeRing(context)
   })
+}
+
+function pointPath(context: CanvasRenderingContext2D, x: number, y: number, size: number, isCorner: boolean) {
+  context.beginPath()
+  if (isCorner) context.rect(x - size, y - size, 2 * size, 2 * size)
+  else context.arc(x, y, size, 0, 2 * Math.PI)
 }
 
 function drawTangent(context: CanvasRenderingContext2D, x: number, y: number, endX: number, endY: number) {
@@ -274,7 +287,7 @@ function drawTangent(context: CanvasRenderingContext2D, x: number, y: number, en
   context.lineTo(endX, endY)
   context.moveTo(endX - nx, endY - ny)
   context.lineTo(endX + nx, endY + ny)
-  context.stroke()
+  strokeCased(context)
 }
 
 function drawEyelet(context: CanvasRenderingContext2D, x: number, y: number) {
@@ -283,7 +296,7 @@ function drawEyelet(context: CanvasRenderingContext2D, x: number, y: number) {
   for (const radius of [7, 2.2]) {
     context.beginPath()
     context.arc(x, y, radius, 0, 2 * Math.PI)
-    context.stroke()
+    strokeCased(context)
   }
 }
 
@@ -297,7 +310,7 @@ function drawSketch(context: CanvasRenderingContext2D, sketch: ToolSketch, toScr
       context.lineTo(x!, y!)
     }
     if (line.isClosed) context.closePath()
-    context.stroke()
+    strokeCased(context)
   }
   context.fillStyle = '#1c1c1c'
   for (const [px, py] of sketch.rings) {
@@ -305,6 +318,6 @@ function drawSketch(context: CanvasRenderingContext2D, sketch: ToolSketch, toScr
     context.beginPath()
     context.arc(x!, y!, RING_SIZE, 0, 2 * Math.PI)
     context.fill()
-    context.stroke()
+    strokeCased(context)
   }
 }

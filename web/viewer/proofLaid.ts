@@ -3,6 +3,7 @@ import { applyToPoint, homographyFromPoints, identity, multiply, type Matrix3 } 
 import { relativeMotion } from '@tender-lasso/core/motion'
 import type { ProofLaid, ShotState } from '../state/shotStore'
 import { drawWarped } from './warpedImage'
+import { strokeCased } from './strokeCased'
 
 const GRID_CELLS = 6
 const LETTER_HEIGHT = 120
@@ -40,7 +41,7 @@ function drawGrid(context: CanvasRenderingContext2D, map: Matrix3, cells: number
     line(0, 0, 1, 1)
     line(1, 0, 0, 1)
   }
-  context.stroke()
+  strokeCased(context)
 }
 
 let letters: { text: string; corners: ProofLaid['corners']; canvas: HTMLCanvasElement } | null = null

@@ -1,5 +1,6 @@
 import { allOf, find, isShown, seamLines, type RotoDocument } from '@tender-lasso/core/document'
 import type { Matrix3 } from '@tender-lasso/core/geometry'
+import { strokeCased } from './strokeCased'
 
 /** CSS pixels between two stitches, and half the length of one. */
 const SPACING = 8
@@ -20,7 +21,7 @@ export function drawStitches(
     if (!shapes.every((shape) => shape && isShown(shape, find(document, 'part', shape.partId), frame))) continue
     for (const line of seamLines(document, seam, { timeOf: () => frame, toTarget: toScreen })) stitch(context, line)
   }
-  context.stroke()
+  strokeCased(context)
 }
 
 function stitch(context: CanvasRenderingContext2D, line: readonly number[]) {

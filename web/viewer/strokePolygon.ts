@@ -1,11 +1,12 @@
 import { flattenOutline } from '@tender-lasso/core/spline'
+import { strokeCased } from './strokeCased'
 
 /** Strokes a polygon or an open line, CSS pixels. */
 export function strokePolygon(context: CanvasRenderingContext2D, polygon: ArrayLike<number>, isClosed = true) {
   context.beginPath()
   for (let i = 0; i < polygon.length; i += 2) context.lineTo(polygon[i]!, polygon[i + 1]!)
   if (isClosed) context.closePath()
-  context.stroke()
+  strokeCased(context)
 }
 
 /** Largest deviation of a drawn curve that has to be flattened, CSS pixels. */
@@ -34,5 +35,5 @@ export function strokeOutline(context: CanvasRenderingContext2D, outline: Float6
     )
   }
   context.closePath()
-  context.stroke()
+  strokeCased(context)
 }

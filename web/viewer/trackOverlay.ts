@@ -15,6 +15,7 @@ import { mainTrackId, type ShotState } from '../state/shotStore'
 import { drawProofLaid } from './proofLaid'
 import { strokePolygon } from './strokePolygon'
 import { leaveOutOn, reportedCentre, searchBoxOn, shownOutlines } from './tools/trackHandles'
+import { strokeCased } from './strokeCased'
 
 /** Line of a region by how the frame is known: seen is whole, bridged dotted, not known dashed. */
 const DASHES: Record<FrameState, number[]> = {
@@ -81,7 +82,7 @@ function drawCentre(
     context.moveTo(x! + 7, y!)
     context.arc(x!, y!, 7, 0, 2 * Math.PI)
   }
-  context.stroke()
+  strokeCased(context)
 }
 
 function drawCorners(context: CanvasRenderingContext2D, outline: ArrayLike<number>) {
@@ -90,7 +91,7 @@ function drawCorners(context: CanvasRenderingContext2D, outline: ArrayLike<numbe
     context.beginPath()
     context.rect(outline[i]! - 3, outline[i + 1]! - 3, 6, 6)
     context.fill()
-    context.stroke()
+    strokeCased(context)
   }
 }
 
@@ -123,7 +124,7 @@ function drawPath(context: CanvasRenderingContext2D, samples: MotionSamples, toS
     places.push(x!, y!)
     isOpen = true
   }
-  context.stroke()
+  strokeCased(context)
   context.fillStyle = context.strokeStyle
   if (ticks) for (let i = 0; i < places.length; i += 2) context.fillRect(places[i]! - 1, places[i + 1]! - 1, 2, 2)
 }

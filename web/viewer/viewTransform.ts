@@ -46,7 +46,7 @@ export function fitted(
   plateHeight: number,
   pixelAspect: number,
 ): ViewPlace {
-  const margin = 12
+  const margin = 6
   const zoom = Math.min((width - 2 * margin) / (plateWidth * pixelAspect), (height - 2 * margin) / plateHeight)
   return {
     zoom,

@@ -131,16 +131,21 @@ const trackWorker = {
     const samples: TrackedFrame[][] = runs.map(() => [])
     let untold: Found[] = []
     let toldAt = performance.now()
-    const ends = await runTogether(runs, sourceAhead(plate, runs), (index, sample) => {
-      samples[index]!.push(sample)
-      untold.push({ index, sample })
-      if (performance.now() - toldAt > TELL_MS) {
-        onFound(untold)
-        untold = []
-        toldAt = performance.now()
-      }
-      return !isStopped
-    }).finally(() => (isRunning = false))
+    const ends = await runTogether(
+      runs,
+      sourceAhead(plate, runs),
+      (index, sample) => {
+        samples[index]!.push(sample)
+        untold.push({ index, sample })
+        if (performance.now() - toldAt > TELL_MS) {
+          onFound(untold)
+          untold = []
+          toldAt = performance.now()
+        }
+        return !isStopped
+      },
+      () => !isStopped,
+    ).finally(() => (isRunning = false))
     return {
       ends: ends.map((end) => (end instanceof Error ? { reason: 'problem', words: end.message } : end)),
       samples,

@@ -1,5 +1,7 @@
 import type { PointerEventHandler, ReactNode, RefObject } from 'react'
+import { shotRange, useShot } from '../../state/shotStore'
 import { ChannelChoice } from './ChannelChoice'
+import { PLOT_LEFT, PLOT_RIGHT } from './curvePlot'
 import styles from './curves.module.css'
 
 interface CurveLayoutProps<Channel extends { name: string }> {
@@ -31,8 +33,27 @@ export function CurveLayout<Channel extends { name: string }>(props: CurveLayout
           onPointerMove={move}
           onPointerUp={up}
         />
+        <MarkedStretch />
       </div>
       {children}
     </div>
+  )
+}
+
+/** The stretch that is marked, over the plot. */
+function MarkedStretch() {
+  const range = useShot((state) => state.range)
+  if (!range) return null
+  const [first, last] = shotRange()
+  const share = (frame: number) => (frame - first) / (last - first + 1)
+  const room = `(100% - ${PLOT_LEFT + PLOT_RIGHT}px)`
+  return (
+    <div
+      className={styles.marked}
+      style={{
+        left: `calc(${PLOT_LEFT}px + ${share(range[0])} * ${room})`,
+        width: `calc(${share(range[1] + 1) - share(range[0])} * ${room})`,
+      }}
+    />
   )
 }

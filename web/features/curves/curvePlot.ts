@@ -8,8 +8,9 @@ export interface CurveFrame {
   high: number
 }
 
-const LEFT = 54
-const RIGHT = 16
+/** CSS pixels beside the plot: its numbers, and a margin. */
+export const PLOT_LEFT = 54
+export const PLOT_RIGHT = 16
 const PAD = 16
 
 /** Values that differ by less lie on one level to the eye. */
@@ -27,13 +28,13 @@ export function frameRound(
 }
 
 export const xOf = (scale: CurveFrame, time: number) =>
-  LEFT + ((time - scale.first + 0.5) / (scale.last - scale.first + 1)) * (scale.width - LEFT - RIGHT)
+  PLOT_LEFT + ((time - scale.first + 0.5) / (scale.last - scale.first + 1)) * (scale.width - PLOT_LEFT - PLOT_RIGHT)
 export const yOf = (scale: CurveFrame, value: number) =>
   scale.height - PAD - ((value - scale.low) / (scale.high - scale.low)) * (scale.height - 2 * PAD)
 export const valueAt = (scale: CurveFrame, y: number) =>
   scale.low + ((scale.height - PAD - y) / (scale.height - 2 * PAD)) * (scale.high - scale.low)
 export const timeAt = (scale: CurveFrame, x: number) =>
-  ((x - LEFT) / (scale.width - LEFT - RIGHT)) * (scale.last - scale.first + 1) + scale.first - 0.5
+  ((x - PLOT_LEFT) / (scale.width - PLOT_LEFT - PLOT_RIGHT)) * (scale.last - scale.first + 1) + scale.first - 0.5
 export const frameAt = (scale: CurveFrame, x: number) => Math.floor(timeAt(scale, x) + 0.5)
 
 /** Round numbers from the lowest to the highest, three to seven of them, and their decimals. */
@@ -57,10 +58,10 @@ export function drawGround(context: CanvasRenderingContext2D, scale: CurveFrame,
   for (const value of values) {
     const y = yOf(scale, value)
     context.strokeStyle = '#2c2c2c'
-    line(context, LEFT, y, scale.width - RIGHT, y)
+    line(context, PLOT_LEFT, y, scale.width - PLOT_RIGHT, y)
     context.fillStyle = '#8f8c86'
     context.textAlign = 'right'
-    context.fillText(value.toFixed(decimals), LEFT - 6, y)
+    context.fillText(value.toFixed(decimals), PLOT_LEFT - 6, y)
   }
   context.strokeStyle = '#6fb3a0'
   line(context, xOf(scale, frame), 0, xOf(scale, frame), scale.height)

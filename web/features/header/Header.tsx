@@ -4,10 +4,11 @@ import { useEffect } from 'react'
 import { useShallow } from 'zustand/react/shallow'
 import Link from 'next/link'
 import { Popover, Tooltip } from 'antd'
-import { History, Redo2, Undo2 } from 'lucide-react'
+import { History, ListTodo, Redo2, Undo2 } from 'lucide-react'
 import { rateName } from '@tender-lasso/core/timing'
 import { redo, undo, useShot } from '../../state/shotStore'
 import { useJobs } from '../../state/jobs'
+import { showReports, useReports } from '../../state/reports'
 import { HealthNotice } from '../health/HealthNotice'
 import styles from './header.module.css'
 
@@ -31,6 +32,8 @@ export function Header() {
       historyOpen,
     })),
   )
+  const areReportsOpen = useReports((state) => state.isOpen)
+  const toggleReports = () => showReports(!areReportsOpen)
   return (
     <header className={styles.header}>
       <Link href="/" prefetch={false} className={styles.name} title="To the Shot board">
@@ -39,7 +42,6 @@ export function Header() {
       <span>{info?.projectName}</span>
       <span className={styles.quiet}>›</span>
       <span>{info?.name}</span>
-      <span className={styles.gap} />
       <Message />
       {info && (
         <>
@@ -58,6 +60,11 @@ export function Header() {
         <Tooltip title={redoLabel ? `Redo: ${redoLabel}` : 'Nothing to redo'} mouseEnterDelay={0.4}>
           <button type="button" aria-label="Redo" disabled={!redoLabel} onClick={redo}>
             <Redo2 size={14} />
+          </button>
+        </Tooltip>
+        <Tooltip title="What happened: how tracks and other long work ended" mouseEnterDelay={0.4}>
+          <button type="button" aria-label="What happened" aria-pressed={areReportsOpen} onClick={toggleReports}>
+            <ListTodo size={14} />
           </button>
         </Tooltip>
         <Tooltip title="History and versions (Shift H)" mouseEnterDelay={0.4}>
@@ -143,10 +150,13 @@ function Message() {
     const timer = setTimeout(() => useShot.setState({ message: null }), SHOWN_MS[message.kind])
     return () => clearTimeout(timer)
   }, [message])
-  if (!message) return null
   return (
-    <span key={message.at} className={styles[message.kind]} role="status" data-testid="message" title={message.words}>
-      {message.words}
+    <span className={styles.messagePlace}>
+      {message && (
+        <span key={message.at} className={styles[message.kind]} role="status" data-testid="message">
+          {message.words}
+        </span>
+      )}
     </span>
   )
 }

@@ -44,6 +44,38 @@ export function PropertiesPanel() {
   const track = trackId ? find(document, 'track', trackId) : undefined
   const shape = selection.shapeIds[0] ? find(document, 'shape', selection.shapeIds[0]) : undefined
   const title = track?.name ?? [part?.name, shape?.name].filter(Boolean).join(', ')
+  const isAll = !part && !track
+  const sections: SectionPlan[] = [
+    ...(track
+      ? [
+          ...(selection.trackIds.length > 1 ? [{ name: 'Together', content: <CombineSection /> }] : []),
+          { name: 'Track', content: <TrackSection track={track} /> },
+          { name: 'What it looks at', content: <LookSection track={track} /> },
+          { name: 'Left out', content: <LeaveOutSection track={track} /> },
+          { name: 'Repair', content: <RepairSection track={track} /> },
+          { name: 'Smooth', content: <SmoothSection track={track} /> },
+          { name: 'Proof', content: <ProofSection track={track} />, openAnyway: isProving },
+          { name: 'Track data', content: <TrackDataSection /> },
+        ]
+      : []),
+    ...(part && shape ? [{ name: 'Shape', content: <ShapeSection part={part} shape={shape} /> }] : []),
+    ...(step === 'Shape' && part ? [{ name: 'Editing', content: <EditingSection /> }] : []),
+    ...(part
+      ? [
+          { name: 'Pose', content: <PoseSection part={part} />, openAnyway: step === 'Shape' && !shape },
+          { name: 'Mover', content: <MoverSection part={part} /> },
+          { name: 'Edge', content: <EdgeSection /> },
+          { name: 'Motion blur', content: <MotionBlurSection part={part} /> },
+          { name: 'Depth and holdout', content: <HoldoutSection /> },
+        ]
+      : []),
+    ...(step === 'Handoff' ? [{ name: 'Handoff', content: <HandoffSection /> }] : []),
+    ...(step === 'Study' || step === 'Check' || (isAll && step !== 'Handoff')
+      ? [{ name: 'Shot', content: <StudySection />, openAnyway: isAll }]
+      : []),
+  ]
+  // What the step is about stands at the top, in its own order; the others follow.
+  const rank = ({ name }: SectionPlan) => (OPENED_BY[step].includes(name) ? 0 : 1)
   return (
     <section className={styles.panel} aria-label="Properties">
       <header className={styles.header}>
@@ -51,80 +83,22 @@ export function PropertiesPanel() {
         <span className={styles.what}>{title || 'nothing selected'}</span>
       </header>
       <div className={styles.scroll}>
-        {track && (
-          <>
-            {selection.trackIds.length > 1 && (
-              <Section name="Together" step={step}>
-                <CombineSection />
-              </Section>
-            )}
-            <Section name="Track" step={step}>
-              <TrackSection track={track} />
+        {sections
+          .toSorted((a, b) => rank(a) - rank(b))
+          .map(({ name, content, openAnyway }) => (
+            <Section key={name} name={name} step={step} openAnyway={openAnyway}>
+              {content}
             </Section>
-            <Section name="What it looks at" step={step}>
-              <LookSection track={track} />
-            </Section>
-            <Section name="Left out" step={step}>
-              <LeaveOutSection track={track} />
-            </Section>
-            <Section name="Repair" step={step}>
-              <RepairSection track={track} />
-            </Section>
-            <Section name="Smooth" step={step}>
-              <SmoothSection track={track} />
-            </Section>
-            <Section name="Proof" step={step} openAnyway={isProving}>
-              <ProofSection track={track} />
-            </Section>
-            <Section name="Track data" step={step}>
-              <TrackDataSection />
-            </Section>
-          </>
-        )}
-        {part && shape && (
-          <Section name="Shape" step={step}>
-            <ShapeSection part={part} shape={shape} />
-          </Section>
-        )}
-        {step === 'Shape' && part && (
-          <Section name="Editing" step={step}>
-            <EditingSection />
-          </Section>
-        )}
-        {part && (
-          <>
-            <Section name="Pose" step={step} openAnyway={step === 'Shape' && !shape}>
-              <PoseSection part={part} />
-            </Section>
-            <Section name="Mover" step={step}>
-              <MoverSection part={part} />
-            </Section>
-            <Section name="Edge" step={step}>
-              <EdgeSection />
-            </Section>
-            <Section name="Motion blur" step={step}>
-              <MotionBlurSection part={part} />
-            </Section>
-          </>
-        )}
-        {part && (
-          <Section name="Depth and holdout" step={step}>
-            <HoldoutSection />
-          </Section>
-        )}
-        {step === 'Handoff' && (
-          <Section name="Handoff" step={step}>
-            <HandoffSection />
-          </Section>
-        )}
-        {(step === 'Study' || step === 'Check' || (!part && !track && step !== 'Handoff')) && (
-          <Section name="Shot" step={step} openAnyway={!part && !track}>
-            <StudySection />
-          </Section>
-        )}
+          ))}
       </div>
     </section>
   )
+}
+
+interface SectionPlan {
+  name: string
+  content: ReactNode
+  openAnyway?: boolean
 }
 
 function Section({

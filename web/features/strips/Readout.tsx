@@ -53,7 +53,7 @@ export function Readout() {
       title={`Place in plate pixels; red, green, blue as the plate encodes them (${info?.colourEncoding ?? ''}), 0 to 1`}
       mouseEnterDelay={0.6}
     >
-      <span className={styles.number} role="note" aria-label="Place and values under the pointer">
+      <span className={styles.readout} role="note" aria-label="Place and values under the pointer">
         {place && isInside && `${place[0].toFixed(1)}, ${place[1].toFixed(1)}`}
         {values && isInside && `   ${values.map((value) => value.toFixed(4)).join(' ')}`}
       </span>

@@ -16,7 +16,6 @@ import { NumberField } from '../properties/NumberField'
 import { toggleKeepInView, toggleOnion, toggleSteady } from '../keyboard/commands/view'
 import { GroundChoice } from './GroundChoice'
 import { LineLook } from './LineLook'
-import { Readout } from './Readout'
 import styles from './strips.module.css'
 
 const MODE_WORDS: Record<ViewMode, [string, string]> = {
@@ -156,7 +155,6 @@ export function ViewStrip() {
         </button>
       )}
       <span className={styles.gap} />
-      <Readout />
       <CacheMeter />
       <Tooltip title="Fit (F), one to one (Z)" mouseEnterDelay={0.6}>
         <button type="button" className={styles.choice} onClick={() => window.dispatchEvent(new Event('fit-view'))}>

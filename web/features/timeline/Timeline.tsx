@@ -7,6 +7,7 @@ import { Pause, Play, Repeat, ArrowLeftRight } from 'lucide-react'
 import { rateName } from '@tender-lasso/core/timing'
 import { edit, frameCache, goTo, preview, say, select, TIMELINE_FACES, useShot, type ShotState, type TimelineFace } from '../../state/shotStore' // prettier-ignore
 import { isRead } from '../../state/plateReading'
+import { markByShiftDrag } from './markStretch'
 import { stopPlayback, togglePlayback } from '../../viewer/playback'
 import { drawTimeline, isSamePicture, type TimelinePicture } from './timelineDraw'
 import {
@@ -24,6 +25,7 @@ import { rowsOf } from './timelineRows'
 import { ChartsFace } from '../track/ChartsFace'
 import { CurvesFace } from '../curves/CurvesFace'
 import { placeOn } from '../curves/plotCanvas'
+import { Readout } from '../strips/Readout'
 import { ProofStrip } from '../track/ProofStrip'
 import styles from './timeline.module.css'
 
@@ -33,7 +35,7 @@ const NAME_WIDTH = 132
 export function Timeline() {
   const face = useShot((state) => state.timelineFace)
   return (
-    <section className={styles.timeline} aria-label="Timeline">
+    <section className={styles.timeline} aria-label="Timeline" onPointerDownCapture={markByShiftDrag}>
       <Transport />
       {face === 'threads' && <Threads />}
       {face === 'curves' && <CurvesFace />}
@@ -337,6 +339,7 @@ function Transport() {
         {rateName(info.rate)} fps
         {droppedFrames > 0 && <em> {droppedFrames} dropped</em>}
       </span>
+      <Readout />
       {face === 'threads' && <RowSearch />}
       <span className={styles.faces} role="tablist" aria-label="Faces of the timeline">
         {TIMELINE_FACES.map((name) => (

@@ -84,11 +84,9 @@ export function pressed(scene: TimelineScene, press: TimelinePress): { held: Hel
   }
   const life = lifeEndAt(scene, x, y)
   if (life) return { held: life, chosen }
-  if (y < ROWS_TOP || x < layout.nameWidth) {
-    if (press.shift) return { held: { kind: 'range', start: frameOfX(layout, x) }, chosen: [] }
-    return { held: { kind: 'scrub' }, chosen: [] }
-  }
-  const kept = press.shift ? chosen : []
+  if (press.shift) return { held: { kind: 'range', start: frameOfX(layout, x) }, chosen }
+  if (y < ROWS_TOP || x < layout.nameWidth) return { held: { kind: 'scrub' }, chosen: [] }
+  const kept = press.mod ? chosen : []
   return { held: { kind: 'band', x, y, toX: x, toY: y, kept }, chosen: kept }
 }
 

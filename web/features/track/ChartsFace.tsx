@@ -86,6 +86,7 @@ function lineOf(name: string, runs: readonly { frame: number; value: number }[][
 
 function FrameChart({ title, lines, floor }: { title: string; lines: Line[]; floor: number | null }) {
   const frame = useShot((state) => state.frame)
+  const range = useShot((state) => state.range)
   const decimals = decimalsFor(lines)
   const options = useMemo(
     (): ApexOptions => ({
@@ -135,11 +136,14 @@ function FrameChart({ title, lines, floor }: { title: string; lines: Line[]; flo
         y: { formatter: (v: number | null) => v?.toFixed(decimals) ?? '' },
       },
       annotations: {
-        xaxis: [{ x: frame, borderColor: '#6fb3a0', strokeDashArray: 0 }],
+        xaxis: [
+          { x: frame, borderColor: '#6fb3a0', strokeDashArray: 0 },
+          ...(range ? [{ x: range[0] - 0.5, x2: range[1] + 0.5, fillColor: '#ece9e2', opacity: 0.12 }] : []),
+        ],
         yaxis: floor === null ? [] : [{ y: floor, borderColor: '#c79a3b', strokeDashArray: 3 }],
       },
     }),
-    [title, frame, floor, decimals],
+    [title, frame, range, floor, decimals],
   )
   return <Chart type="line" height="100%" width="100%" series={lines} options={options} />
 }

@@ -1,8 +1,9 @@
 'use client'
 
 import { Select, Switch } from 'antd'
-import { fieldSet, type Track, type TrackLook } from '@tender-lasso/core/document'
-import { edit, setView, useShot } from '../../state/shotStore'
+import type { Track, TrackLook } from '@tender-lasso/core/document'
+import { setView, useShot } from '../../state/shotStore'
+import { setOnTracks } from '../../state/trackSettings'
 import { NumberField } from '../properties/NumberField'
 import { Row } from '../properties/Row'
 import styles from '../properties/properties.module.css'
@@ -27,7 +28,7 @@ export function LookSection({ track }: { track: Track }) {
   const used = useShot((state) => state.pixelsUsed)
   const { look } = track
   const set = (label: string, change: Partial<TrackLook>) =>
-    edit(label, [fieldSet(track, 'look', { ...look, ...change })])
+    setOnTracks(track, label, 'look', (one) => ({ ...one.look, ...change }))
   const number = (name: keyof TrackLook, label: string, help: string, max: number, step: number) => (
     <Row label={label} help={help}>
       <NumberField
@@ -56,6 +57,19 @@ export function LookSection({ track }: { track: Track }) {
           onChange={(channel) => set('look at another channel', { channel })}
         />
       </Row>
+      {track.surface === 'point' && (
+        <Row
+          label="Turn and size"
+          help="The pattern is followed as it turns, grows and shears; what is reported is what the model says"
+        >
+          <Switch
+            size="small"
+            aria-label="Follow turn and size inside"
+            checked={look.follows ?? false}
+            onChange={(follows) => set('follow turn and size inside', { follows })}
+          />
+        </Row>
+      )}
       <Row
         label="Motion blur"
         help="The pattern is blurred as each frame is, by its motion and the shot's shutter, where that fits the frame better"

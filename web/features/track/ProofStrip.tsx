@@ -88,11 +88,13 @@ function PatchView({
   isWorst: boolean
 }) {
   const canvas = useRef<HTMLCanvasElement>(null)
+  const isMarked = useShot(({ range }) => range !== null && patch.frame >= range[0] && patch.frame <= range[1])
   useEffect(() => paintPatch(canvas.current!, patch.data, width, HEIGHT), [patch, width])
   return (
     <button
       type="button"
-      className={isHere ? styles.patchHere : styles.patch}
+      className={isHere ? styles.patchHere : isMarked ? styles.patchMarked : styles.patch}
+      data-frame={patch.frame}
       aria-current={isHere}
       title={`Frame ${patch.frame}: differs by ${patch.difference.toFixed(1)} of 255`}
       onClick={() => goTo(patch.frame)}

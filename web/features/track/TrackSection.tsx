@@ -17,6 +17,7 @@ import {
   type TrackModel,
 } from '@tender-lasso/core/document'
 import { edit, goTo, useShot } from '../../state/shotStore'
+import { setOnTracks } from '../../state/trackSettings'
 import { combineAgain, duplicateTrack, renewPattern } from '../../state/trackRepairs'
 import { NameField } from '../properties/NameField'
 import { NumberField } from '../properties/NumberField'
@@ -62,6 +63,8 @@ export function TrackSection({ track }: { track: Track }) {
   }, [document, track])
   const set = <F extends keyof Track & string>(label: string, field: F, value: Track[F]) =>
     edit(label, [fieldSet(track, field, value)])
+  const setAll = <F extends keyof Track & string>(label: string, field: F, valueFor: (one: Track) => Track[F]) =>
+    setOnTracks(track, label, field, valueFor)
   return (
     <>
       <Row label="Name">
@@ -91,7 +94,15 @@ export function TrackSection({ track }: { track: Track }) {
               popupMatchSelectWidth={false}
               value={track.model}
               options={track.surface === 'point' ? MODELS.slice(0, 3) : MODELS}
-              onChange={(model) => set(`track as ${model}`, 'model', model)}
+              onChange={(model) =>
+                setOnTracks(
+                  track,
+                  `track as ${model}`,
+                  'model',
+                  () => model,
+                  ({ surface }) => surface === 'plane' || model !== 'perspective',
+                )
+              }
             />
           </Row>
           <Row label="Reference" help="The frame on which the pattern was drawn; every frame is compared with it">
@@ -113,7 +124,7 @@ export function TrackSection({ track }: { track: Track }) {
               popupMatchSelectWidth={false}
               value={track.patternUpdate.when}
               options={UPDATES}
-              onChange={(when) => set('pattern update', 'patternUpdate', { ...track.patternUpdate, when })}
+              onChange={(when) => setAll('pattern update', 'patternUpdate', (one) => ({ ...one.patternUpdate, when }))}
             />
           </Row>
           {track.patternUpdate.when === 'weak' && (
@@ -125,7 +136,7 @@ export function TrackSection({ track }: { track: Track }) {
                 max={1}
                 step={0.01}
                 decimals={2}
-                onCommit={(below) => set('weak below', 'patternUpdate', { ...track.patternUpdate, below })}
+                onCommit={(below) => setAll('weak below', 'patternUpdate', (one) => ({ ...one.patternUpdate, below }))}
               />
             </Row>
           )}
@@ -137,7 +148,7 @@ export function TrackSection({ track }: { track: Track }) {
               max={1}
               step={0.01}
               decimals={2}
-              onCommit={(value) => set(`minimum match ${value}`, 'minimumMatch', value)}
+              onCommit={(value) => setAll(`minimum match ${value}`, 'minimumMatch', () => value)}
             />
           </Row>
           {track.surface === 'point' && (
@@ -153,7 +164,15 @@ export function TrackSection({ track }: { track: Track }) {
                 step={0.1}
                 decimals={1}
                 unit="px"
-                onCommit={(value) => set('return within', 'mostReturnError', value === 0 ? null : value)}
+                onCommit={(value) =>
+                  setOnTracks(
+                    track,
+                    'return within',
+                    'mostReturnError',
+                    () => (value === 0 ? null : value),
+                    ({ surface }) => surface === 'point',
+                  )
+                }
               />
             </Row>
           )}

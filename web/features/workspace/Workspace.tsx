@@ -15,6 +15,7 @@ import { rememberEditing } from '../../state/keying'
 import { rememberView } from '../../state/viewSettings'
 import { useKeyboard } from '../keyboard/useKeyboard'
 import { PropertiesPanel } from '../properties/PropertiesPanel'
+import { ReportsPanel } from '../reports/ReportsPanel'
 import { ToolStrip } from '../strips/ToolStrip'
 import { ViewStrip } from '../strips/ViewStrip'
 import { SubjectsPanel } from '../subjects/SubjectsPanel'
@@ -45,6 +46,7 @@ function Panels({ opening }: { opening: Opening }) {
   const hasPanels = arePanelsDue && !panelsHidden
   const [sizes, setSizes] = usePanelSizes()
   const start = useRef(sizes)
+  const lower = useShot((state) => (state.timelineFace === 'threads' ? 'threads' : 'faces'))
   useKeyboard()
   useEffect(rememberEditing, [])
   useEffect(rememberView, [])
@@ -92,7 +94,7 @@ function Panels({ opening }: { opening: Opening }) {
       style={
         {
           '--right': `${sizes.right}px`,
-          '--bottom': `${sizes.bottom}px`,
+          '--bottom': `${sizes[lower]}px`,
           '--subjects': `${sizes.subjects}px`,
         } as React.CSSProperties
       }
@@ -141,13 +143,14 @@ function Panels({ opening }: { opening: Opening }) {
               <PropertiesPanel />
             </div>
             <HistoryPanel />
+            <ReportsPanel />
           </div>
           <div className={styles.bottom}>
             <Splitter
               axis="y"
               label="Height of the timeline"
               onStart={begin}
-              onDrag={(way) => setSizes({ bottom: start.current.bottom - way })}
+              onDrag={(way) => setSizes({ [lower]: start.current[lower] - way })}
             />
             <Timeline />
           </div>

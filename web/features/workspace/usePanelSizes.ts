@@ -3,12 +3,21 @@
 import { useCallback, useEffect, useState } from 'react'
 import { z } from 'zod'
 
-const sizesSchema = z.object({ right: z.number(), bottom: z.number(), subjects: z.number() })
+const sizesSchema = z.object({ right: z.number(), threads: z.number(), faces: z.number(), subjects: z.number() })
 type Sizes = z.infer<typeof sizesSchema>
 
 const STORED_AS = 'panel-sizes'
-const USUAL: Sizes = { right: 262, bottom: 168, subjects: 230 }
-const BOUNDS: Record<keyof Sizes, [number, number]> = { right: [210, 480], bottom: [110, 340], subjects: [90, 460] }
+/**
+ * So that a plate of 16:9 has half of a screen of 1280 x 800. The lower panel is as high for threads as two rows need, and
+ * higher for its other faces: it changes when the artist turns to another face, never with what is selected.
+ */
+const USUAL: Sizes = { right: 250, threads: 148, faces: 190, subjects: 290 }
+const BOUNDS: Record<keyof Sizes, [number, number]> = {
+  right: [210, 480],
+  threads: [104, 340],
+  faces: [120, 340],
+  subjects: [90, 520],
+}
 
 function bounded(sizes: Sizes): Sizes {
   const out = { ...sizes }

@@ -14,15 +14,16 @@ export const TRACK_COMMANDS: readonly Command[] = [...TRACK_RUNS, ...REPAIRS].ma
   run,
 }))
 
-function toolKey(key: 'Enter' | 'Escape') {
-  window.dispatchEvent(new CustomEvent('tool-key', { detail: key }))
+/** @returns whether the tool under the hand has taken it */
+function toolKey(key: 'Enter' | 'Escape'): boolean {
+  return !window.dispatchEvent(new CustomEvent('tool-key', { detail: key, cancelable: true }))
 }
 
 function escape() {
   if (get().track) return stopTracking()
   if (get().helpOpen) return useShot.setState({ helpOpen: false })
-  if (get().range) useShot.setState({ range: null })
-  toolKey('Escape')
+  // A gesture is given up first, then the mark goes, then the selection.
+  if (!toolKey('Escape') && get().range) return useShot.setState({ range: null })
   preview([])
 }
 
@@ -34,8 +35,8 @@ export const EVERYWHERE_COMMANDS: readonly Command[] = [
     id: 'finish',
     keys: ['Enter'],
     words: 'Finish what is being drawn; with Select: from an outline to its Part',
-    run: () => toolKey('Enter'),
+    run: () => void toolKey('Enter'),
   },
-  { id: 'escape', keys: ['Escape'], words: 'Stop tracking, give up, select nothing', run: escape },
+  { id: 'escape', keys: ['Escape'], words: 'Stop tracking, give up, take the mark away, select nothing', run: escape },
   { id: 'sheet', keys: ['?'], words: 'This sheet', run: () => useShot.setState({ helpOpen: !get().helpOpen }) },
 ].map((command) => ({ ...command, section: 'Everywhere' as const }))
