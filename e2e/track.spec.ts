@@ -125,7 +125,7 @@ test('a hidden stretch: the point stops before it, is placed behind it, goes on,
   await artist.key('m')
   await artist.click(...trueOn(FIRST))
   await trackAndWait(artist, 'e')
-  await expect(artist.message()).toContainText('stopped before')
+  await expect(page.getByLabel('What happened', { exact: true }).last()).toContainText('stopped at')
   const before = Number(await page.getByTestId('frame').textContent())
   // The figure hides the corner on 1007 to 1015; the pattern round it is covered a little longer.
   expect(before).toBeGreaterThan(1002)
@@ -183,7 +183,7 @@ test('a feature that leaves the picture: another pattern carries on without a ju
   await trackAndWait(artist, 'e')
   const last = Number(await page.getByTestId('frame').textContent())
   expect(last).toBeLessThan(1072)
-  await expect(artist.message()).toContainText(/leaves the picture|stopped before/)
+  await expect(page.getByLabel('What happened', { exact: true }).last()).toContainText(/leaves the picture|stopped at/)
   const frame = last - 3
   await artist.goTo(frame)
   const here = carried(known, 'wall-sign', start, FIRST, frame)

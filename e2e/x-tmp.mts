@@ -1,10 +1,10 @@
 import { chromium } from 'playwright'
-const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox','--disable-gpu'] })
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] })
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
 page.on('pageerror', (e) => console.log('PAGEERROR', e.message))
 await page.goto('http://127.0.0.1:4401/')
 await page.waitForTimeout(1500)
-const names = await page.locator('article[data-shot]').evaluateAll((a)=>a.map((x)=>(x as HTMLElement).dataset.shot))
+const names = await page.locator('article[data-shot]').evaluateAll((a) => a.map((x) => (x as HTMLElement).dataset.shot))
 console.log(names)
 await page.getByRole('link', { name: 'Open ws_010' }).click()
 await page.getByTestId('frame').waitFor()
@@ -15,10 +15,14 @@ const v = (await page.getByTestId('viewer').boundingBox())!
 console.log(v)
 // points on the figure
 await page.keyboard.press('x')
-const tool = async (k: string)=>page.keyboard.press(k)
+const tool = async (k: string) => page.keyboard.press(k)
 await tool('t')
-const P=(x:number,y:number)=>[v.x+v.width*x,v.y+v.height*y] as const
-await page.mouse.move(...P(0.32,0.45)); await page.mouse.down(); await page.mouse.move(...P(0.37,0.55),{steps:4}); await page.mouse.move(...P(0.40,0.62),{steps:4}); await page.mouse.up()
+const P = (x: number, y: number) => [v.x + v.width * x, v.y + v.height * y] as const
+await page.mouse.move(...P(0.32, 0.45))
+await page.mouse.down()
+await page.mouse.move(...P(0.37, 0.55), { steps: 4 })
+await page.mouse.move(...P(0.4, 0.62), { steps: 4 })
+await page.mouse.up()
 await page.waitForTimeout(400)
 await page.keyboard.press('e')
 await page.waitForTimeout(9000)

@@ -218,6 +218,8 @@ export interface ShotState {
   message: Message | null
   /** What the tool under the hand waits for. */
   prompt: string | null
+  /** What a press where the pointer is would take hold of. */
+  grip: string | null
   panelsHidden: boolean
   helpOpen: boolean
   historyOpen: boolean
@@ -276,6 +278,7 @@ export const useShot = create<ShotState>(() => ({
   threadRows: { pinned: [], unfolded: [], search: '' },
   message: null,
   prompt: null,
+  grip: null,
   panelsHidden: false,
   helpOpen: false,
   historyOpen: false,

@@ -6,14 +6,17 @@ import type { RunEnd } from '../workers/track.worker'
 
 export type TrackDirection = 'forward' | 'backward' | 'both'
 
-/** How one stretch of a track ended in one direction. */
-export interface Outcome {
-  track: Track
-  end: RunEnd
-  /** Frames that were known before and were tracked anew; that were not known; that were known and are no more. */
+/** Frames that were known before and were tracked anew; that were not known; that were known and are no more. */
+interface Counts {
   redone: number
   fresh: number
   lost: number
+}
+
+/** How one stretch of a track ended in one direction. */
+export interface Outcome extends Counts {
+  track: Track
+  end: RunEnd
   /** The last good frame. */
   at: number
   /** Whether its pattern held in one direction only. */
@@ -57,20 +60,26 @@ export function tellHow(
     outcomes,
     kept.reduce((a, b) => a + b, 0),
   )}`
-  say(early > 0 ? 'doubtful' : 'said', early > 0 ? `${total}; ${tracks.length === 1 ? 'it' : `${early} of them`} ended early` : total)
+  say(
+    early > 0 ? 'doubtful' : 'said',
+    early > 0 ? `${total}; ${tracks.length === 1 ? 'it' : `${early} of them`} ended early` : total,
+  )
 }
 
-/** "24 kept, 8 redone, 40 new, 3 lost": those that are none are left out. */
-function countWords(outcomes: readonly Outcome[], kept: number): string {
-  const sum = (of: (outcome: Outcome) => number) => outcomes.reduce((total, outcome) => total + of(outcome), 0)
+/** "72 frames: 24 kept, 8 redone, 40 new, 3 lost"; frames that all are new are only counted. */
+export function countWords(outcomes: readonly Counts[], kept: number): string {
+  const sum = (of: (counts: Counts) => number) => outcomes.reduce((total, counts) => total + of(counts), 0)
   const [redone, fresh, lost] = [sum((o) => o.redone), sum((o) => o.fresh), sum((o) => o.lost)]
+  const total = kept + redone + fresh
+  if (redone + fresh + lost === 0) return `all ${kept} frames kept, none to track that way`
+  if (kept + redone + lost === 0) return `${total} frames`
   const words = [
     kept > 0 && `${kept} kept`,
     redone > 0 && `${redone} redone`,
     fresh > 0 && `${fresh} new`,
     lost > 0 && `${lost} lost`,
-  ].filter((part) => part !== false)
-  return words.length ? `${words.join(', ')} frames` : 'no frame to track that way'
+  ]
+  return `${total} frames: ${words.filter((part) => part !== false).join(', ')}`
 }
 
 function lostLine(outcome: Outcome, counts: string, goOn: GoOn): ReportLine {

@@ -198,7 +198,7 @@ async function runJobs(
   if (last !== undefined) goTo(last)
   if (patches.length) edit(`track ${wordsFor(jobs)} ${way}`, patches)
   return jobs.map(({ track, run }, i) => {
-    const frames = found[i]!.filter(({ frame }) => frame !== track.referenceFrame).map(({ frame }) => frame)
+    const frames = found[i]!.map(({ frame }) => frame)
     const redone = frames.filter((frame) => sampleAt(track, frame)).length
     return {
       track,

@@ -30,7 +30,7 @@ import { adjustTool } from './tools/adjustTool'
 import { pointTool } from './tools/pointTool'
 import { gridTool, holeTool, leaveOutTool, regionTool, spreadTool } from './tools/regionTool'
 import { selectTool } from './tools/selectTool'
-import type { PointerInput, Tool, ToolContext, ToolStep } from './tools/tool'
+import type { PointerInput, Tool, ToolContext, ToolHover, ToolStep } from './tools/tool'
 import { keptPlace } from './keptPlace'
 import { turnTool } from './tools/turnTool'
 import { visibleBox } from './visibleBox'
@@ -134,6 +134,9 @@ class ViewerStage {
   private matte: MattePreview | null = null
   private stopWatching: () => void = () => {}
   private machine: { tool: ToolName; state: unknown }
+  /** What a press would take hold of, looked at once a display frame. */
+  private hover: ToolHover | null = null
+  private hoverScheduled = 0
   /** Where the pointer is, plate pixels, while the loupe is of use. */
   private pointer: readonly [number, number] | null = null
   private panning: { x: number; y: number; panX: number; panY: number } | null = null
@@ -193,6 +196,7 @@ class ViewerStage {
 
   close() {
     cancelAnimationFrame(this.scheduled)
+    cancelAnimationFrame(this.hoverScheduled)
     this.stops.forEach((stop) => stop())
     this.stopWatching()
     this.mattes.close()
@@ -344,7 +348,7 @@ class ViewerStage {
         this.restingDrawn = picture
         drawRestingLines(this.resting, picture)
       }
-      drawActiveLines(this.active, picture, sketch, this.pointer)
+      drawActiveLines(this.active, picture, sketch, this.pointer, this.hover?.shapes ?? [])
       if (this.machine.tool === 'point' && this.pointer && this.bitmap) {
         drawLoupe(this.active, this.bitmap, this.pointer, state, this.toScreen)
       }
@@ -381,7 +385,7 @@ class ViewerStage {
     const [sx, sy] = this.screenPoint(event)
     const plate = applyToPoint(invert(this.currentMap(state)), sx, sy)
     const { shiftKey: shift, altKey: alt } = event
-    return { x: plate[0]!, y: plate[1]!, shift, alt, mod: event.ctrlKey || event.metaKey, scale: state.view.zoom }
+    return { x: plate[0]!, y: plate[1]!, shift, alt, mod: event.ctrlKey || event.metaKey, scale: state.view.zoom, time: event.timeStamp } // prettier-ignore
   }
 
   private context(keying: Keying = keyingNow()): ToolContext {
@@ -415,6 +419,7 @@ class ViewerStage {
       this.panning = { x: event.clientX, y: event.clientY, panX, panY }
       return
     }
+    this.hover = null
     this.step((tool, state, context) => tool.down(state, this.input(event), context))
   }
 
@@ -429,6 +434,22 @@ class ViewerStage {
     this.pointer = [input.x, input.y]
     if (this.machine.tool === 'point' || pointerWords(useShot.getState())) this.paint(false)
     this.step((tool, state, context) => tool.move(state, input, context), keyingOnTheWay())
+    this.hoverScheduled ||= requestAnimationFrame(() => this.look(input))
+  }
+
+  /** Shows what a press would move, before it does: by the cursor, its lines and in words. */
+  private look(input: PointerInput) {
+    this.hoverScheduled = 0
+    const { tool, state } = this.machine
+    const hover = useShot.getState().isPlaying
+      ? null
+      : (TOOL_MACHINES[tool].hover?.(state, input, this.context()) ?? null)
+    const isSame = hover?.words === this.hover?.words && hover?.shapes.length === this.hover?.shapes.length
+    this.hover = hover
+    if (isSame) return
+    this.holder.style.cursor = hover?.cursor ?? TOOL_MACHINES[tool].cursor
+    useShot.setState({ grip: hover?.words ?? null })
+    this.paint(false)
   }
 
   private pointerUp(event: PointerEvent) {

@@ -10,6 +10,7 @@ import {
   strokeSidesAt,
   type Part,
   type RotoDocument,
+  find,
   type Shape,
 } from '@tender-lasso/core/document'
 import { applyToPoint, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
@@ -82,10 +83,18 @@ export function drawActiveLines(
   { state, toScreen, pixelRatio }: OverlayPicture,
   sketch: ToolSketch | null,
   pointer: readonly [number, number] | null,
+  hovered: readonly Shape[],
 ) {
   if (!clear(context, state, pixelRatio)) return
   const { shown: document, frame, selection } = state
   drawOnionSkin(context, state)
+  // What a press would move, as it lies now.
+  context.strokeStyle = CHALK
+  context.lineWidth = state.view.lineWidth
+  for (const { id } of hovered) {
+    const shape = find(document, 'shape', id)
+    if (shape) strokeShape(context, document, shape, frame, toScreen)
+  }
   forVisibleShapes(document, frame, (shape, part) => {
     if (!selection.shapeIds.includes(shape.id)) return
     const colour = css(partColour(document, part))

@@ -241,6 +241,11 @@ function toggleRows(which: 'pinned' | 'unfolded', id: string) {
   useShot.setState({ threadRows: { ...threadRows, [which]: next } })
 }
 
+/** What a press where the pointer is would take hold of. */
+function GripWords() {
+  return <span className={styles.grip}>{useShot((state) => state.grip)}</span>
+}
+
 /** The frame number rides on the playhead; a line of its own, so that scrubbing redraws nothing else. */
 function PlayheadFrame() {
   const frame = useShot((state) => state.frame)
@@ -340,6 +345,7 @@ function Transport() {
         {droppedFrames > 0 && <em> {droppedFrames} dropped</em>}
       </span>
       <Readout />
+      <GripWords />
       {face === 'threads' && <RowSearch />}
       <span className={styles.faces} role="tablist" aria-label="Faces of the timeline">
         {TIMELINE_FACES.map((name) => (

@@ -1,15 +1,23 @@
 import { allOf, find, type Patch, type Track } from '@tender-lasso/core/document'
 import { mainTrackId, onlyTracks } from '../../state/shotStore'
+import { isDragged } from './dragStart'
 import { GRAB_PIXELS } from './hitTest'
 import type { PointerInput, Tool, ToolContext } from './tool'
 import { handleAt, handleDragged, type TrackHandle } from './trackHandles'
 
 type State =
   | { kind: 'idle' }
-  | { kind: 'pressed' | 'dragging'; x: number; y: number; trackId: string; handle: TrackHandle; another: boolean }
+  | {
+      kind: 'pressed' | 'dragging'
+      x: number
+      y: number
+      time: number
+      trackId: string
+      handle: TrackHandle
+      another: boolean
+    }
 
 const IDLE: State = { kind: 'idle' }
-const DRAG_PIXELS = 3
 
 const LABELS: Record<TrackHandle['kind'], string> = {
   corner: 're-shape the pattern of',
@@ -29,7 +37,15 @@ export const adjustTool: Tool<State> = {
     if (!hit) return { state: IDLE, selection: input.shift ? {} : onlyTracks([]) }
     const { trackIds } = context.selection
     const { track, handle } = hit
-    const state: State = { kind: 'pressed', x: input.x, y: input.y, trackId: track.id, handle, another: input.alt }
+    const state: State = {
+      kind: 'pressed',
+      x: input.x,
+      y: input.y,
+      time: input.time,
+      trackId: track.id,
+      handle,
+      another: input.alt,
+    }
     const others = trackIds.filter((id) => id !== track.id)
     const next = input.shift || trackIds.includes(track.id) ? [...others, track.id] : [track.id]
     return { state, selection: onlyTracks(next) }
@@ -37,8 +53,7 @@ export const adjustTool: Tool<State> = {
 
   move(state, input, context) {
     if (state.kind === 'idle') return { state }
-    const way = Math.hypot(input.x - state.x, input.y - state.y) * input.scale
-    if (state.kind === 'pressed' && way < DRAG_PIXELS) return { state }
+    if (state.kind === 'pressed' && !isDragged(state, input)) return { state }
     const patches = draggedPatches(state, input, context)
     if (typeof patches === 'string') return { state: IDLE, preview: [], say: patches }
     return { state: { ...state, kind: 'dragging' }, preview: patches }

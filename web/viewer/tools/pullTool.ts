@@ -10,16 +10,16 @@ import {
   type Patch,
 } from '@tender-lasso/core/document'
 import { posedPart } from '../../state/shotStore'
+import { isDragged } from './dragStart'
 import { GRAB_PIXELS, hitTest, shapesUnder } from './hitTest'
 import type { PointerInput, Tool, ToolContext } from './tool'
 
 /** What of the limb is in the hand: its end, or the joint between its bones. */
 type Grip = { at: 'end'; limb: Limb } | { at: 'joint'; limb: Limb & { end: Part } }
 
-type State = { kind: 'idle' } | { kind: 'pressed' | 'pulling'; x: number; y: number; grip: Grip }
+type State = { kind: 'idle' } | { kind: 'pressed' | 'pulling'; x: number; y: number; time: number; grip: Grip }
 
 const IDLE: State = { kind: 'idle' }
-const DRAG_PIXELS = 3
 
 /**
  * Pulls the end of a limb of two bones: both turn, the elbow keeps its side; with Alt the limb keeps its bend and stretches. The
@@ -37,12 +37,11 @@ export const pullTool: Tool<State> = {
     const selection = { partId: part.id, shapeIds: [], pointIds: new Set<string>(), trackIds: [], keys: [] }
     const jointed = isAtPivot(limb.lower, input, context) ? withEnd(context.document, limb) : null
     const grip: Grip = jointed ? { at: 'joint', limb: jointed } : { at: 'end', limb }
-    return { state: { kind: 'pressed', x: input.x, y: input.y, grip }, selection }
+    return { state: { kind: 'pressed', x: input.x, y: input.y, time: input.time, grip }, selection }
   },
   move(state, input, context) {
     if (state.kind === 'idle') return { state }
-    const way = Math.hypot(input.x - state.x, input.y - state.y) * input.scale
-    if (state.kind === 'pressed' && way < DRAG_PIXELS) return { state }
+    if (state.kind === 'pressed' && !isDragged(state, input)) return { state }
     return { state: { ...state, kind: 'pulling' }, preview: pulled(state, input, context) }
   },
   up(state, input, context) {

@@ -72,6 +72,44 @@ describe('selecting', () => {
   })
 })
 
+describe('a Part selected by itself', () => {
+  const alone = contextOf(document, { selection: { ...NOTHING_SELECTED, partId: 'coat' } })
+  // Inside an outline of it, on its line, and on one of its points.
+  const [px, py] = placesOf(document, 'collar')
+  const grips: [string, [number, number]][] = [['inside', [300, 200]], ['on a point', [px!, py!]]]
+
+  it.each(grips)('moves as a Part when it is taken hold of %s, and says so before', (_, from) => {
+    const hover = selectTool.hover!(selectTool.idle, pointerAt(...from), alone)
+    expect(hover).toMatchObject({ cursor: 'move', words: 'Drag: move coat, as a Part' })
+    expect(hover!.shapes.map(({ id }) => id)).toEqual(['collar'])
+    const { step, after } = drag(alone, from, [from[0] + 20, from[1] + 5])
+    expect(step.commit!.label).toBe('move coat')
+    expect(find(after, 'shape', 'collar')!.keys).toEqual(find(document, 'shape', 'collar')!.keys)
+    const [x, y] = placesOf(after, 'collar')
+    expect([x! - px!, y! - py!]).toEqual([expect.closeTo(20, 6), expect.closeTo(5, 6)])
+  })
+
+  it.each(grips)('a click on it %s selects what is there', (_, from) => {
+    const { state } = selectTool.down(selectTool.idle, pointerAt(...from), alone)
+    expect(selectTool.up(state, pointerAt(...from), alone).selection).toMatchObject({ shapeIds: ['collar'] })
+  })
+})
+
+describe('a small correction', () => {
+  it('a pixel is a click when it is quick, a drag when the press is longer', () => {
+    const context = withShapes(['collar'], ['collar-p0'])
+    const [x, y] = placesOf(document, 'collar')
+    const dragged = (milliseconds: number) => {
+      const { state } = selectTool.down(selectTool.idle, pointerAt(x!, y!), context)
+      const moved = selectTool.move(state, pointerAt(x! + 1, y!, { time: milliseconds }), context)
+      return selectTool.up(moved.state, pointerAt(x! + 1, y!, { time: milliseconds }), context).commit
+    }
+    expect(dragged(60)).toBeUndefined()
+    const after = withPatches(document, dragged(160)!.patches)
+    expect(placesOf(after, 'collar')[0]! - x!).toBeCloseTo(1, 6)
+  })
+})
+
 describe('the box round what is selected', () => {
   const box = { left: 240, right: 360 }
 

@@ -8,6 +8,7 @@ import {
   poseChanged,
   poseMoved,
   seamTied,
+  shapesOf,
   tangentPutAt,
   tiedTangent,
   type OtherTangent,
@@ -16,16 +17,18 @@ import {
   type Shape,
 } from '@tender-lasso/core/document'
 import { translation, windingNumber, type Box } from '@tender-lasso/core/geometry'
-import { posedPart } from '../../state/shotStore'
+import { posedPart, type Selection } from '../../state/shotStore'
 import { boxHandleAt, boxMap, ownPivotOfChosen, selectedBox, type BoxHandle } from './boxHandles'
 import { chosenShapes, mapPatches } from './chosen'
-import { GRAB_PIXELS, hitTest, reachableShapes } from './hitTest'
+import { isDragged } from './dragStart'
+import { GRAB_PIXELS, hitTest, reachableShapes, shapesUnder, type Hit } from './hitTest'
 import { snapped } from './snapping'
-import type { PointerInput, Tool, ToolContext, ToolStep } from './tool'
+import type { PointerInput, Tool, ToolContext, ToolHover, ToolStep } from './tool'
 
 type State =
   | { kind: 'idle' }
-  | { kind: 'pressed' | 'dragging'; x: number; y: number; drag: Drag }
+  /** `click`: what is selected when the press is let go without a drag. */
+  | { kind: 'pressed' | 'dragging'; x: number; y: number; time: number; drag: Drag; click: Partial<Selection> | null }
   | { kind: 'band'; outline: readonly number[]; isFree: boolean; adds: boolean }
 
 type Drag =
@@ -39,9 +42,13 @@ type Drag =
   | { kind: 'box'; handle: BoxHandle; box: Box }
   | { kind: 'part'; part: Part }
 
+/** What a press takes hold of, and what is selected by it: at once, or when it is let go without a drag. */
+type Grip =
+  | { kind: 'band' }
+  | { kind: 'insert'; shape: Shape; segment: number; t: number }
+  | { kind: 'drag'; drag: Drag; selection: Partial<Selection> | null; click: Partial<Selection> | null }
+
 const IDLE: State = { kind: 'idle' }
-/** Screen pixels the pointer must go before a press becomes a drag. */
-const DRAG_PIXELS = 3
 
 /** Selects points and shapes, drags them, their tangents and the box round them, inserts points. */
 export const selectTool: Tool<State> = {
@@ -49,36 +56,35 @@ export const selectTool: Tool<State> = {
   cursor: 'default',
 
   down(_state, input, context) {
-    const { document, frame, selection } = context
-    const held = partHeld(input, context)
-    if (held) return pressed(input, { kind: 'part', part: held })
-    const hit = hitTest(document, frame, selection.shapeIds, selection.pointIds, input.x, input.y, input.scale)
-    const isOnLine = hit && hit.kind !== 'inside'
-    const handle = isOnLine ? null : boxHandleAt(context, input, GRAB_PIXELS)
-    if (handle) return pressed(input, { kind: 'box', handle, box: selectedBox(context)! })
-    if (!hit) {
-      const outline = input.alt ? [input.x, input.y] : rectangle(input.x, input.y, input.x, input.y)
-      return { state: { kind: 'band', outline, isFree: input.alt, adds: input.shift } }
-    }
-    const { shape } = hit
-    if (hit.kind === 'outline' && input.alt) {
-      const { patches, pointId } = pointInsertedInto(document, shape, hit.segment, hit.t)
-      return {
-        state: IDLE,
-        commit: { label: 'insert a point', patches },
-        selection: { ...chosen(shape), pointIds: new Set([pointId]) },
+    const grip = gripAt(input, context)
+    switch (grip.kind) {
+      case 'band': {
+        const outline = input.alt ? [input.x, input.y] : rectangle(input.x, input.y, input.x, input.y)
+        return { state: { kind: 'band', outline, isFree: input.alt, adds: input.shift } }
+      }
+      case 'insert': {
+        const { patches, pointId } = pointInsertedInto(context.document, grip.shape, grip.segment, grip.t)
+        return {
+          state: IDLE,
+          commit: { label: 'insert a point', patches },
+          selection: { ...chosen(grip.shape), pointIds: new Set([pointId]) },
+        }
+      }
+      case 'drag': {
+        const { x, y, time } = input
+        const { drag, click, selection } = grip
+        return { state: { kind: 'pressed', x, y, time, drag, click }, ...(selection && { selection }) }
       }
     }
-    if (hit.kind === 'tangent') {
-      return pressed(input, { kind: 'tangent', shapeId: shape.id, index: hit.index, tangent: hit.tangent })
-    }
-    if (hit.kind === 'point') return pressPoint(shape, hit.index, input, context)
-    const shapeIds = input.shift
-      ? [...new Set([...selection.shapeIds, shape.id])]
-      : keptOr(selection.shapeIds, shape.id)
-    const step = pressed(input, { kind: 'points', shapeIds, pointIds: pointsOf(context, shapeIds), from: null })
-    const pointIds = input.shift ? selection.pointIds : new Set<string>()
-    return { ...step, selection: { ...chosen(shape), shapeIds, pointIds } }
+  },
+
+  /** What a press here would take hold of, by the same rule. */
+  hover(state, input, context) {
+    if (state.kind !== 'idle') return null
+    const grip = gripAt(input, context)
+    if (grip.kind === 'band') return null
+    if (grip.kind === 'insert') return { cursor: 'copy', words: `Click: a point on ${grip.shape.name}`, shapes: [] }
+    return hoverOf(grip.drag, context)
   },
 
   move(state, input, context) {
@@ -88,13 +94,13 @@ export const selectTool: Tool<State> = {
       return { state: { ...state, outline } }
     }
     if (state.kind !== 'pressed' && state.kind !== 'dragging') return { state }
-    const way = Math.hypot(input.x - state.x, input.y - state.y) * input.scale
-    if (state.kind === 'pressed' && way < DRAG_PIXELS) return { state }
+    if (state.kind === 'pressed' && !isDragged(state, input)) return { state }
     return { state: { ...state, kind: 'dragging' }, preview: dragPatches(state, input, context) }
   },
 
   up(state, input, context) {
     if (state.kind === 'band') return bandSelected(state, context)
+    if (state.kind === 'pressed') return { state: IDLE, ...(state.click && { selection: state.click }) }
     if (state.kind !== 'dragging') return { state: IDLE }
     const { drag } = state
     if (drag.kind === 'part' && drag.part.pin && drag.part.pin.to !== 'keys') {
@@ -144,32 +150,78 @@ function tiedTo(drag: Drag, input: PointerInput, { document, frame, selection }:
 
 const rectangle = (x: number, y: number, toX: number, toY: number) => [x, y, toX, y, toX, toY, x, toY]
 
-/** The Part selected by itself, when its pivot is under the pointer. */
-function partHeld(input: PointerInput, context: ToolContext): Part | null {
-  const part = posedPart(context)
-  if (!part || part.locked) return null
-  const [x, y] = pivotOnPlate(context.document, part, context.frame)
-  return Math.hypot(x - input.x, y - input.y) * input.scale <= GRAB_PIXELS ? part : null
-}
-
-function pressed(input: PointerInput, drag: Drag): ToolStep<State> {
-  return { state: { kind: 'pressed', x: input.x, y: input.y, drag } }
-}
-
-function pressPoint(shape: Shape, index: number, input: PointerInput, context: ToolContext): ToolStep<State> {
+/** What lies under the pointer, in the order in which it is meant: one rule for the press and for what is shown before it. */
+function gripAt(input: PointerInput, context: ToolContext): Grip {
   const { document, frame, selection } = context
-  const pointId = shape.pointIds[index]!
+  const hit = hitTest(document, frame, selection.shapeIds, selection.pointIds, input.x, input.y, input.scale)
+  if (hit?.kind === 'outline' && input.alt) return { kind: 'insert', ...hit }
+  const part = input.shift || input.alt ? null : partHeld(input, context)
+  if (part) {
+    const click = hit && selectionOf(hit, input, context)
+    return { kind: 'drag', drag: { kind: 'part', part }, selection: null, click }
+  }
+  const isOnLine = hit && hit.kind !== 'inside'
+  const handle = isOnLine ? null : boxHandleAt(context, input, GRAB_PIXELS)
+  if (handle) return held({ kind: 'box', handle, box: selectedBox(context)! })
+  if (!hit) return { kind: 'band' }
+  const { shape } = hit
+  if (hit.kind === 'tangent')
+    return held({ kind: 'tangent', shapeId: shape.id, index: hit.index, tangent: hit.tangent })
+  const next = selectionOf(hit, input, context)
+  if (hit.kind === 'point') {
+    const places = controlPlacesAt(document, shape, frame)
+    const from = [places[2 * hit.index]!, places[2 * hit.index + 1]!] as const
+    return held({ kind: 'points', shapeIds: next.shapeIds, pointIds: next.pointIds, from }, next)
+  }
+  return held({ kind: 'points', shapeIds: next.shapeIds, pointIds: pointsOf(context, next.shapeIds), from: null }, next)
+}
+
+const held = (drag: Drag, selection: Partial<Selection> | null = null): Grip => ({ kind: 'drag', drag, selection, click: null }) // prettier-ignore
+
+/** What is selected by a press on a shape or on a point of it. */
+function selectionOf(hit: Hit, input: PointerInput, { selection }: ToolContext) {
+  const { shape } = hit
+  const shapeIds = input.shift ? [...new Set([...selection.shapeIds, shape.id])] : keptOr(selection.shapeIds, shape.id)
+  if (hit.kind !== 'point') {
+    return { ...chosen(shape), shapeIds, pointIds: input.shift ? selection.pointIds : new Set<string>() }
+  }
+  const pointId = shape.pointIds[hit.index]!
   let pointIds: ReadonlySet<string> = selection.pointIds
   if (input.shift) {
     const toggled = new Set(pointIds)
     if (!toggled.delete(pointId)) toggled.add(pointId)
     pointIds = toggled
   } else if (!pointIds.has(pointId)) pointIds = new Set([pointId])
-  const shapeIds = input.shift ? [...new Set([...selection.shapeIds, shape.id])] : keptOr(selection.shapeIds, shape.id)
-  const places = controlPlacesAt(document, shape, frame)
-  const from = [places[2 * index]!, places[2 * index + 1]!] as const
-  const step = pressed(input, { kind: 'points', shapeIds, pointIds, from })
-  return { ...step, selection: { ...chosen(shape), shapeIds, pointIds } }
+  return { ...chosen(shape), shapeIds, pointIds }
+}
+
+/** The Part selected by itself, when the pointer is at its pivot, on a line of its shapes or inside one. */
+function partHeld(input: PointerInput, context: ToolContext): Part | null {
+  const part = posedPart(context)
+  if (!part || part.locked) return null
+  const { document, frame } = context
+  const [x, y] = pivotOnPlate(document, part, frame)
+  if (Math.hypot(x - input.x, y - input.y) * input.scale <= GRAB_PIXELS) return part
+  const isOnIt = shapesUnder(document, frame, input.x, input.y, input.scale).some(({ partId }) => partId === part.id)
+  return isOnIt ? part : null
+}
+
+/** What a drag will move: in words, by the cursor, and the shapes whose lines are shown. */
+function hoverOf(drag: Drag, context: ToolContext): ToolHover {
+  const { document } = context
+  if (drag.kind === 'part') {
+    return {
+      cursor: 'move',
+      words: `Drag: ${labelOf(drag, context)}, as a Part`,
+      shapes: shapesOf(document, drag.part.id),
+    }
+  }
+  const words = `Drag: ${labelOf(drag, context)}`
+  if (drag.kind === 'tangent') return { cursor: 'pointer', words, shapes: [] }
+  if (drag.kind === 'box') return { cursor: drag.handle.kind === 'turn' ? 'grab' : 'nwse-resize', words, shapes: [] }
+  const isWhole = drag.from === null
+  const shapes = isWhole ? drag.shapeIds.flatMap((id) => find(document, 'shape', id) ?? []) : []
+  return { cursor: isWhole ? 'move' : 'pointer', words, shapes }
 }
 
 const chosen = (shape: Shape) => ({ partId: shape.partId, shapeIds: [shape.id], trackIds: [], keys: [] })

@@ -20,5 +20,5 @@ export function contextOf(document: RotoDocument, rest: Partial<ToolContext> = {
 
 /** The pointer at a place of a plate that is shown as large as it is. */
 export function pointerAt(x: number, y: number, keys: Partial<PointerInput> = {}): PointerInput {
-  return { x, y, shift: false, alt: false, mod: false, scale: 1, ...keys }
+  return { x, y, shift: false, alt: false, mod: false, scale: 1, time: 0, ...keys }
 }

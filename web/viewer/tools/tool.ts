@@ -1,4 +1,4 @@
-import type { Keying, Patch, RotoDocument } from '@tender-lasso/core/document'
+import type { Keying, Patch, RotoDocument, Shape } from '@tender-lasso/core/document'
 import type { Selection } from '../../state/shotStore'
 import type { ToolName } from '../../state/steps'
 
@@ -12,6 +12,8 @@ export interface PointerInput {
   mod: boolean
   /** Screen pixels per plate pixel, for distances that a hand can meet. */
   scale: number
+  /** Milliseconds. */
+  time: number
 }
 
 export interface ToolContext {
@@ -35,6 +37,14 @@ export interface ToolContext {
 export interface ToolSketch {
   lines: { points: readonly number[]; isClosed: boolean }[]
   rings: readonly (readonly [number, number])[]
+}
+
+/** What a press would take hold of where the pointer is. */
+export interface ToolHover {
+  cursor: string
+  words: string
+  /** Shapes whose lines are shown as what will move. */
+  shapes: readonly Shape[]
 }
 
 /** What a transition wants done. Everything but the next state may be absent. */
@@ -61,6 +71,8 @@ export interface Tool<State> {
   up(state: State, input: PointerInput, context: ToolContext): ToolStep<State>
   /** Enter finishes, Escape gives up. */
   key?(state: State, key: 'Enter' | 'Escape', context: ToolContext): ToolStep<State>
+  /** What is shown before a press. */
+  hover?(state: State, input: PointerInput, context: ToolContext): ToolHover | null
   sketch?(state: State, context: ToolContext): ToolSketch | null
   /** What the artist is to do next, where that is not plain. */
   prompt?(state: State, context: ToolContext): string | null

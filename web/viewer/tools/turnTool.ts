@@ -3,15 +3,14 @@ import { linearAbout } from '@tender-lasso/core/geometry'
 import { posedPart } from '../../state/shotStore'
 import { pivotOfChosen } from './boxHandles'
 import { chosenShapes, mapPatches } from './chosen'
+import { isDragged } from './dragStart'
 import type { PointerInput, Tool, ToolContext } from './tool'
 
 type State =
   | { kind: 'idle' }
-  | { kind: 'pressed'; x: number; y: number }
+  | { kind: 'pressed'; x: number; y: number; time: number }
   /** `angle`: how far the pointer has gone round the pivot, more than once round as well. */
   | { kind: 'turning'; x: number; y: number; pivot: readonly [number, number]; angle: number }
-
-const DRAG_PIXELS = 3
 
 /**
  * A click puts the pivot; a drag rotates what is selected about it, Shift scales it, Alt scales x and y apart. Of a Part
@@ -20,11 +19,10 @@ const DRAG_PIXELS = 3
 export const turnTool: Tool<State> = {
   idle: { kind: 'idle' },
   cursor: 'crosshair',
-  down: (_state, input) => ({ state: { kind: 'pressed', x: input.x, y: input.y } }),
+  down: (_state, input) => ({ state: { kind: 'pressed', x: input.x, y: input.y, time: input.time } }),
   move(state, input, context) {
     if (state.kind === 'idle') return { state }
-    const way = Math.hypot(input.x - state.x, input.y - state.y) * input.scale
-    if (state.kind === 'pressed' && way < DRAG_PIXELS) return { state }
+    if (state.kind === 'pressed' && !isDragged(state, input)) return { state }
     const next = state.kind === 'turning' ? wound(state, input) : begun(state, input, context)
     return typeof next === 'string'
       ? { state: this.idle, say: next }
