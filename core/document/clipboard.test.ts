@@ -116,7 +116,7 @@ describe('the clipboard', () => {
       ),
     )
     const content = carried(copied(moved, { ...nothing, keys: [{ id: 'outline', time: 1011 }] }, 1001), 'keys')
-    const after = withPatches(moved, keysPasted(moved, content, 'crown', 1030))
+    const after = withPatches(moved, keysPasted(moved, content, 'crown', 1030).patches)
     expect(find(after, 'shape', 'crown')!.keys.map((key) => key.time)).toEqual([1001, 1030])
     expect(find(after, 'shape', 'crown')!.keys[1]!.values).toEqual(find(moved, 'shape', 'outline')!.keys[1]!.values)
   })

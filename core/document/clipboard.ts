@@ -132,10 +132,14 @@ export function keysPasted(
   { carried }: Extract<ClipboardContent, { kind: 'keys' }>,
   onto: string | null,
   frame: number,
-): Patch[] {
+): { patches: Patch[]; chosen: ChosenKey[] } {
   const sources = new Set(carried.map((one) => ownerIdOf(one.id)))
   const isOther = onto !== null && sources.size === 1
-  return keysPutDown(document, carried, frame, (source) => (isOther ? source.replace(ownerIdOf(source), onto) : source))
+  const target = (source: string) => (isOther ? source.replace(ownerIdOf(source), onto) : source)
+  return {
+    patches: keysPutDown(document, carried, frame, target),
+    chosen: carried.map(({ id, after }) => ({ id: target(id), time: frame + after })),
+  }
 }
 
 /** Shapes put into a Part, where they lay on the plate on each of their keys. */

@@ -5,6 +5,7 @@ import {
   batchFromJson,
   cornersSet,
   decodeObjects,
+  depthOfNewPart,
   encodeObject,
   encodeObjects,
   fieldSet,
@@ -18,6 +19,7 @@ import {
   outlineAt,
   partReordered,
   partsByDepth,
+  partStepped,
   patchesTakenBack,
   pointInserted,
   valuesKeyed,
@@ -36,7 +38,7 @@ import {
   type Replica,
   type RotoDocument,
 } from './index'
-import type { Shape } from './objects'
+import type { Part, Shape } from './objects'
 import {
   documentOf,
   testBatch,
@@ -316,5 +318,43 @@ describe('batches of before', () => {
     const after = withPatches(start, old.patches)
     expect(Array.from(find(after, 'shape', 'outline')!.keys[0]!.values.slice(0, 2))).toEqual([5, 6])
     expect(sameDocument(withPatches(after, patchesTakenBack(old)), start)).toBe(true)
+  })
+})
+
+describe('depth of new Parts', () => {
+  const deep = (id: string, depth: number, change: Partial<Part> = {}) => testPart(id, { depth, ...change })
+  const placeOf = (...parts: Part[]) => {
+    const document = documentOf([testShot, testSubject, ...parts])
+    const made = deep('new', depthOfNewPart(document))
+    return partsByDepth(documentOf([testShot, testSubject, ...parts, made]), 1001).map(({ id }) => id)
+  }
+
+  it('is in front of all, but behind what holds out and was told to stay in front, on whatever frame it is nearest', () => {
+    expect(placeOf()).toEqual(['new'])
+    expect(placeOf(deep('a', 0), deep('b', 1))).toEqual(['new', 'a', 'b'])
+    expect(placeOf(deep('post', 0, { staysInFront: true }), deep('b', 1))).toEqual(['post', 'new', 'b'])
+    // What holds nothing out hides nothing: it need not stay in front.
+    expect(placeOf(deep('post', 0, { staysInFront: true, holdsOut: false }), deep('b', 1))).toEqual([
+      'new',
+      'post',
+      'b',
+    ])
+    expect(placeOf(deep('a', 0), deep('post', 1, { staysInFront: true }), deep('b', 2))).toEqual([
+      'a',
+      'post',
+      'new',
+      'b',
+    ])
+    const keyed = deep('post', 0, { staysInFront: true, depthKeys: [{ frame: 1010, depth: 5 }] })
+    expect(placeOf(keyed, deep('b', 1), deep('c', 9))).toEqual(['post', 'b', 'new', 'c'])
+  })
+
+  it('one step nearer or farther changes places with the neighbour; beyond the ends there is none', () => {
+    const document = documentOf([testShot, testSubject, deep('a', 0), deep('b', 1), deep('c', 2)])
+    const order = (from: RotoDocument) => partsByDepth(from, 1001).map(({ id }) => id)
+    expect(order(withPatches(document, partStepped(document, 'c', -1, 1001)!))).toEqual(['a', 'c', 'b'])
+    expect(order(withPatches(document, partStepped(document, 'a', 1, 1001)!))).toEqual(['b', 'a', 'c'])
+    expect(partStepped(document, 'a', -1, 1001)).toBeNull()
+    expect(partStepped(document, 'c', 1, 1001)).toBeNull()
   })
 })

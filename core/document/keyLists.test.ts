@@ -84,7 +84,7 @@ describe('lists of keys', () => {
     const content = clipboardContent(text)
     expect(content?.kind).toBe('keys')
     // The other Part has no keys for its pivot: only the depth arrives.
-    const after = withPatches(document, keysPasted(document, content as never, 'bare', 1030))
+    const after = withPatches(document, keysPasted(document, content as never, 'bare', 1030).patches)
     expect(find(after, 'part', 'bare')).toMatchObject({ depthKeys: [{ frame: 1049, depth: -2 }], pin: null })
   })
 })

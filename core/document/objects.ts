@@ -187,6 +187,8 @@ export const partSchema = z.object({
     .superRefine((keys, context) => reportMisfits(keys, misfitOfPoseKey, context))
     .refine((keys) => keys.every((k, i) => i === 0 || keys[i - 1]!.time < k.time), 'keys out of order'),
   holdsOut: z.boolean(),
+  /** New Parts are put behind it. */
+  staysInFront: z.boolean().default(false),
   visible: z.boolean(),
   locked: z.boolean(),
   life: frameRange.nullable(),
@@ -306,6 +308,7 @@ export const NEW_PART_FIELDS = {
   pin: null,
   keys: [],
   holdsOut: true,
+  staysInFront: false,
   visible: true,
   locked: false,
   life: null,

@@ -74,7 +74,7 @@ const reaches: Reach[] = [
   { kind: 'onward' },
   { kind: 'back' },
   { kind: 'everywhere' },
-  { kind: 'span', from: 1011, to: 1030, falloff: 15 },
+  { kind: 'span', from: 1011, to: 1030, falloff: 15, ends: [] },
 ]
 
 /** Where the stored points went, per key time, in moved space. */
@@ -134,7 +134,7 @@ describe('Reach', () => {
   })
 
   it('a Span fades over its falloff, without a step', () => {
-    const span: Reach = { kind: 'span', from: 1010, to: 1020, falloff: 9 }
+    const span: Reach = { kind: 'span', from: 1010, to: 1020, falloff: 9, ends: [] }
     const weights = [1000, 1001, 1005, 1009, 1010, 1020, 1025, 1029, 1030].map((time) => reachWeight(span, 1015, time))
     expect(weights[0]).toBe(0)
     expect(weights.slice(4, 6)).toEqual([1, 1])
@@ -265,9 +265,28 @@ describe('keys chosen in the timeline', () => {
   })
 })
 
+describe('a Span', () => {
+  it('gets keys at its ends: what lies inside goes whole, and beyond its ends every key and the straight way to it stay', () => {
+    const plain = testShape('s', 'a', [1001, 1031, 1061], 4)
+    const shape = { ...plain, keys: plain.keys.map((key) => ({ ...key, interpolation: 'linear' as const })) }
+    const document = documentOf([testShot, testSubject, testPart('a'), shape])
+    const reach: Reach = { kind: 'span', from: 1010, to: 1020, falloff: 2, ends: [1007, 1010, 1020, 1023] }
+    const change = (values: Float64Array, out: Float64Array) =>
+      out.forEach((_, n) => (out[n] = values[n]! + (n % 10 === 0 ? 8 : 0)))
+    const how: Keying = { reach, makesKeys: true, onlyTouched: false }
+    const after = find(withPatchesApplied(document, changed(shape, 1015, change, how)), 'shape', 's')!
+    expect(after.keys.map(({ time }) => time)).toEqual([1001, 1007, 1010, 1015, 1020, 1023, 1031, 1061])
+    const went = (time: number) => shapePointsAt(after, time)[0]! - shapePointsAt(shape, time)[0]!
+    for (const time of [1010, 1015, 1020]) expect(went(time)).toBeCloseTo(8, 9)
+    for (const time of [1001, 1007, 1023, 1031, 1050, 1061]) expect(went(time)).toBeCloseTo(0, 9)
+    // Without making keys, there is none in the stretch, and nothing changes.
+    expect(changed(shape, 1015, change, { ...how, makesKeys: false })).toEqual([])
+  })
+})
+
 describe('on the way of a gesture', () => {
   it('what is looked at is as it will be, whatever the Reach, the shape and the times of its keys', () => {
-    const reaches: Reach[] = [HERE, { kind: 'onward' }, { kind: 'back' }, { kind: 'everywhere' }, { kind: 'span', from: 1010, to: 1020, falloff: 3 }] // prettier-ignore
+    const reaches: Reach[] = [HERE, { kind: 'onward' }, { kind: 'back' }, { kind: 'everywhere' }, { kind: 'span', from: 1010, to: 1020, falloff: 3, ends: [1006, 1010, 1020, 1024] }] // prettier-ignore
     const times = fc.uniqueArray(fc.integer({ min: 1001, max: 1040 }), { minLength: 1, maxLength: 12 })
     const kinds = fc.constantFrom('linear', 'smooth', 'ease', 'hold')
     fc.assert(

@@ -1,4 +1,4 @@
-import { applyToPoint, identity, multiply, translation, type Matrix3 } from '../geometry'
+import { applyToPoint, boundsOfAll, identity, invert, multiply, translation, type Matrix3 } from '../geometry'
 import { fillBridge, offsetAt, sampledMatrix, smoothMotion, type MotionSamples } from '../motion'
 import { isDoubtfulMatch } from '../tracking'
 import { rawSamplesOf, sampleAt } from './trackSamples'
@@ -38,15 +38,37 @@ function evaluated(track: Track): MotionSamples {
 }
 
 /** A point that reports its place alone, however its pattern turned meanwhile. */
-function reported({ surface, model, look, pivot: [x, y] }: Track, raw: MotionSamples): MotionSamples {
-  if (surface !== 'point' || model !== 'position' || !look.follows) return raw
+function reported(track: Track, raw: MotionSamples): MotionSamples {
+  if (track.surface !== 'point' || track.model !== 'position' || !track.look.follows) return raw
   const matrices = new Float64Array(raw.matrices.length)
   raw.present.forEach((isPresent, i) => {
     if (!isPresent) return
-    const [toX, toY] = applyToPoint(raw.matrices.subarray(9 * i, 9 * i + 9), x, y)
-    matrices.set(translation(toX! - x, toY! - y), 9 * i)
+    const [dx, dy] = wayOfPatterns(track, raw.firstFrame + i, raw.matrices.subarray(9 * i, 9 * i + 9))
+    matrices.set(translation(dx, dy), 9 * i)
   })
   return { ...raw, matrices }
+}
+
+/**
+ * How far the middles of a point's patterns have gone by a frame, one pattern after the other: of a pattern far from the
+ * place that is reported, its turn would throw that place about.
+ */
+function wayOfPatterns(track: Track, frame: number, matrix: Matrix3): [number, number] {
+  const side = Math.sign(frame - track.referenceFrame)
+  const given = track.references
+    .filter((one) => side * (one.frame - track.referenceFrame) > 0 && side * (frame - one.frame) >= 0)
+    .sort((a, b) => side * (a.frame - b.frame))
+  const patterns = [{ outlines: track.outlines, matrix: identity() }, ...given]
+  let [dx, dy] = [0, 0]
+  patterns.forEach((pattern, i) => {
+    const until = patterns[i + 1]?.matrix ?? matrix
+    const { left, top, right, bottom } = boundsOfAll(pattern.outlines)
+    const [x, y] = [(left + right) / 2, (top + bottom) / 2]
+    const [toX, toY] = applyToPoint(multiply(until, invert(pattern.matrix)), x, y)
+    dx += toX! - x
+    dy += toY! - y
+  })
+  return [dx, dy]
 }
 
 /** Where the followed pattern is on a frame, without Offset and smoothing: what the tracker goes on from. */

@@ -284,6 +284,44 @@ describe('patterns', () => {
   })
 })
 
+describe('a point whose pattern is followed as it turns', () => {
+  it('reports where the middles of its patterns went, and no turn, also with another pattern far from it', () => {
+    const square = (x: number, y: number) => Float64Array.of(x - 8, y - 8, x + 8, y - 8, x + 8, y + 8, x - 8, y + 8)
+    // Turned by 0.02 a frame about the pattern's middle, which goes by (3, 1) a frame.
+    const turned = (frame: number, x: number, y: number) =>
+      homographyOf([x + 3 * (frame - 1001), y + (frame - 1001), 0.02 * (frame - 1001), 0, 0, 0, 0, 0], x, y)
+    const base: Track = {
+      ...testTrack('p'),
+      surface: 'point',
+      model: 'position',
+      outlines: [square(100, 80)],
+      pivot: [100, 80],
+    }
+    const first = turned(1006, 100, 80)
+    // From 1006 on another pattern, 200 px away, turns about its own middle.
+    const track: Track = { ...base, references: [{ frame: 1006, outlines: [square(300, 60)], matrix: first }] }
+    const samples = [1003, 1006, 1010].map((frame) => {
+      const matrix =
+        frame <= 1006
+          ? turned(frame, 100, 80)
+          : multiply(multiply(turned(frame, 300, 60), invert(turned(1006, 300, 60))), first)
+      return unmeasuredSample(frame, 'tracked', matrix)
+    })
+    const followed = board(
+      withPatches(
+        documentOf([testShot, { ...track, id: 'board' }]),
+        patchesForSamples({ ...track, id: 'board' }, samples),
+      ),
+    )
+    for (const frame of [1003, 1006]) {
+      expect([...sampledMatrix(motionSamplesOf(followed), frame)!]).toEqual([1, 0, 3 * (frame - 1001), 0, 1, frame - 1001, 0, 0, 1].map((v) => expect.closeTo(v, 9))) // prettier-ignore
+    }
+    const [, , x, , , y] = sampledMatrix(motionSamplesOf(followed), 1010)!
+    const way = applyToPoint(multiply(turned(1010, 300, 60), invert(turned(1006, 300, 60))), 300, 60)
+    expect([x, y]).toEqual([expect.closeTo(15 + way[0]! - 300, 9), expect.closeTo(5 + way[1]! - 60, 9)])
+  })
+})
+
 describe('combining tracks of a document', () => {
   it('makes a new track, tells when it is stale, and leaves the others alone', () => {
     const twin = { ...board(start), id: 'twin', pivot: [350, 250] as [number, number] }

@@ -73,7 +73,7 @@ const moved = (document: RotoDocument) => movedOnPlate(document, shape(document)
 const EDITS: Record<string, (document: RotoDocument) => Patch[]> = {
   'move, Here': (d) => changed(shape(d), 1011, moved(d)),
   'move, Onward': (d) => changed(shape(d), 1011, moved(d), { ...KEY_HERE, reach: { kind: 'onward' } }),
-  'move, Span': (d) => changed(shape(d), 1011, moved(d), { ...KEY_HERE, reach: { kind: 'span', from: 1001, to: 1021, falloff: 9 } }),
+  'move, Span': (d) => changed(shape(d), 1011, moved(d), { ...KEY_HERE, reach: { kind: 'span', from: 1001, to: 1021, falloff: 9, ends: [1001, 1021] } }),
   'move, only points touched': (d) => changed(shape(d), 1011, moved(d), { reach: HERE, makesKeys: true, onlyTouched: true }),
   'tangents': (d) => changed(shape(d), 1021, tangentsMade(shape(d), points, 'none')),
   'corners': (d) => cornersSet(shape(d), points, true),

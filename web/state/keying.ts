@@ -4,12 +4,17 @@ import { remembered } from './remembered'
 
 const get = useShot.getState
 
-/** The Reach as the core takes it: a Span is the stretch marked in the timeline, or the whole range. */
+/** The Reach as the core takes it: a Span is the stretch marked in the timeline; without one nothing but the frame. */
 function reachOf({ reach, spanFalloff }: Editing, range: readonly [number, number] | null): Reach {
   if (reach === 'here') return HERE
   if (reach !== 'span') return { kind: reach }
-  const [from, to] = range ?? shotRange()
-  return { kind: 'span', from, to, falloff: spanFalloff }
+  if (!range) return HERE
+  const [from, to] = range
+  const [first, last] = shotRange()
+  const ends = [from - spanFalloff - 1, from, to, to + spanFalloff + 1].filter(
+    (frame) => frame >= first && frame <= last,
+  )
+  return { kind: 'span', from, to, falloff: spanFalloff, ends }
 }
 
 /** How an edit made now makes and changes keys. */
@@ -44,14 +49,31 @@ export function setEditing(change: Partial<Editing>) {
 export function chooseReach(kind: ReachKind) {
   const { editing } = get()
   if (kind === 'here') return setEditing({ reach: 'here', isReachLocked: false })
-  if (editing.reach !== kind) return setEditing({ reach: kind, isReachLocked: false })
+  if (editing.reach !== kind) {
+    if (kind === 'span' && !get().range) say('said', NO_SPAN)
+    return setEditing({ reach: kind, isReachLocked: false })
+  }
   if (!editing.isReachLocked) return setEditing({ isReachLocked: true })
   setEditing({ reach: 'here', isReachLocked: false })
 }
 
+const NO_SPAN = 'Span acts on a marked stretch: Shift-drag over its frames below the picture'
+
+/** The Reach as it will act: a Span with the stretch that it acts on. */
+export function reachWords({ editing, range } = get()): string {
+  const { name } = REACH_WORDS[editing.reach]
+  if (editing.reach !== 'span') return name
+  return range ? `${name} ${range[0]}-${range[1]}` : `${name}: mark a stretch`
+}
+
 /** One gesture on shapes or poses that went by the Reach; it falls back to Here unless it is locked. */
 export function editReaching(label: string, patches: Patch[]): boolean {
-  const { editing, frame } = get()
+  const { editing, frame, range } = get()
+  if (editing.reach === 'span' && !range) {
+    say('doubtful', NO_SPAN)
+    useShot.setState({ shown: get().document })
+    return false
+  }
   if (patches.length === 0) {
     if (!editing.makesKeys) say('doubtful', `No key on ${frame}, and edits make none: press K for a key first`)
     return false

@@ -1,10 +1,12 @@
 import {
   allOf,
+  depthOfNewPart,
   find,
   NEW_PART_FIELDS,
   NEW_TRACK_FIELDS,
   newId,
   objectAdded,
+  partsByDepth,
   shotPixelAspect,
   type Part,
   type Patch,
@@ -22,6 +24,22 @@ function freeName(base: string, taken: readonly string[]): string {
   }
 }
 
+/** The Subject that is worked on: that of what was selected last, or else the last one made; null where there is none. */
+export function subjectAtHand(document: RotoDocument, lastId: string | null): string | null {
+  if (lastId !== null && find(document, 'subject', lastId)) return lastId
+  return allOf(document, 'subject').sort((a, b) => b.order - a.order)[0]?.id ?? null
+}
+
+/** Where a new Part has landed and how it is named, in words. */
+export function newPartWords(document: RotoDocument, part: Part, frame: number): string {
+  const order = partsByDepth(document, frame)
+  const place = order.findIndex(({ id }) => id === part.id)
+  const subject = find(document, 'subject', part.subjectId)?.name ?? ''
+  const inFront = order[place - 1]
+  const where = inFront ? `behind ${inFront.name}` : 'in front of all'
+  return `${part.name} of ${subject}, ${where}: F2 names it`
+}
+
 export function newSubject(document: RotoDocument): Subject {
   const subjects = allOf(document, 'subject')
   return {
@@ -36,7 +54,7 @@ export function newSubject(document: RotoDocument): Subject {
   }
 }
 
-/** A Part in front of all others, of the Subject named or of a new one, turned about `pivot`. */
+/** A Part of the Subject named or of a new one, turned about `pivot`, in front of all that do not stay in front of it. */
 export function newPart(
   document: RotoDocument,
   subjectId: string | null,
@@ -59,15 +77,12 @@ export function newPart(
       siblings.map((p) => p.name),
     ),
     shade: siblings.length % 12,
-    depth: Math.min(1, ...allOf(document, 'part').flatMap(depthsOf)) - 1,
+    depth: depthOfNewPart(document),
     pivot: [...pivot],
   }
   patches.push(objectAdded(part))
   return { part, patches }
 }
-
-/** All depths that a Part has at one time or another. */
-const depthsOf = ({ depth, depthKeys }: Part) => [depth, ...depthKeys.map((key) => key.depth)]
 
 function middleOfPlate(document: RotoDocument): [number, number] {
   const shot = find(document, 'shot', 'shot')

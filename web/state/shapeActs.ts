@@ -191,7 +191,8 @@ function paste(content: ClipboardContent) {
   switch (content.kind) {
     case 'keys': {
       const onto = selection.shapeIds[0] ?? selection.partId
-      edit(`paste ${content.carried.length} keys on ${frame}`, keysPasted(document, content, onto, frame))
+      const pasted = keysPasted(document, content, onto, frame)
+      if (edit(`paste ${content.carried.length} keys on ${frame}`, pasted.patches)) select({ keys: pasted.chosen })
       return
     }
     case 'points': {

@@ -208,6 +208,8 @@ export interface ShotState {
   pivot: readonly [number, number] | null
   editing: Editing
   selection: Selection
+  /** The Subject of the Part that was selected last. */
+  lastSubjectId: string | null
   view: View
   track: TrackProgress | null
   pixelsUsed: PixelsShown | null
@@ -246,6 +248,7 @@ export const useShot = create<ShotState>(() => ({
   pivot: null,
   editing: EDITING_AS_EVER,
   selection: NOTHING_SELECTED,
+  lastSubjectId: null,
   view: {
     zoom: 0,
     panX: 0,
@@ -384,11 +387,12 @@ export function say(kind: Message['kind'], words: string) {
 }
 
 export function select(change: Partial<Selection>) {
-  const { selection: before, pivot } = get()
+  const { selection: before, pivot, document, lastSubjectId } = get()
   const selection = { ...before, ...change }
+  const part = selection.partId === null ? undefined : find(document, 'part', selection.partId)
   // A pivot was clicked for what was selected then.
   const isElsewhere = selection.partId !== before.partId || selection.shapeIds.join(' ') !== before.shapeIds.join(' ')
-  set({ selection, pivot: isElsewhere ? null : pivot })
+  set({ selection, pivot: isElsewhere ? null : pivot, lastSubjectId: part?.subjectId ?? lastSubjectId })
 }
 
 export function setView(change: Partial<View>) {

@@ -198,7 +198,9 @@ async function runJobs(
   if (last !== undefined) goTo(last)
   if (patches.length) edit(`track ${wordsFor(jobs)} ${way}`, patches)
   return jobs.map(({ track, run }, i) => {
-    const frames = found[i]!.map(({ frame }) => frame)
+    // A reference frame that only got another stamp was known and stays.
+    const isNews = (frame: number) => frame !== track.referenceFrame || !sampleAt(track, frame)
+    const frames = found[i]!.map(({ frame }) => frame).filter(isNews)
     const redone = frames.filter((frame) => sampleAt(track, frame)).length
     return {
       track,

@@ -11,6 +11,7 @@ import { importSvg } from '../state/importSvg'
 import { isRead } from '../state/plateReading'
 import { layProof } from '../state/proofLaid'
 import { withSolo } from '../state/solo'
+import { subjectAtHand } from '../state/newObjects'
 import { spreadPoints } from '../state/spreadPoints'
 import type { ToolName } from '../state/steps'
 import { MatteCanvas } from './matteCanvas'
@@ -56,6 +57,8 @@ const TOOL_MACHINES: Record<ToolName, Tool<unknown>> = {
   spread: spreadTool as Tool<unknown>,
   grid: gridTool as Tool<unknown>,
 }
+
+const DRAWING_TOOLS: ReadonlySet<ToolName> = new Set(['lasso', 'pen', 'bspline', 'ellipse', 'rectangle', 'stroke'])
 
 export function Viewer() {
   const holder = useRef<HTMLDivElement>(null)
@@ -182,6 +185,11 @@ class ViewerStage {
       const isForMark = key === 'Escape' && !this.isUnderWay() && useShot.getState().range !== null
       if (isForMark) return
       event.preventDefault()
+      // With a drawing tool in the hand, Escape selects nothing as it does with Select: the next shape is of a new Part.
+      if (key === 'Escape' && !this.isUnderWay() && DRAWING_TOOLS.has(this.machine.tool)) {
+        const { selection } = selectTool.key!(selectTool.idle, key, this.context())
+        return void (selection && select(selection))
+      }
       this.key(key)
     }
     const fit = () => this.fit()
@@ -396,6 +404,7 @@ class ViewerStage {
       document: withSolo(document, state.view.solo),
       frame,
       selection,
+      subjectId: subjectAtHand(document, state.lastSubjectId),
       pivot,
       keying,
       softness,
@@ -487,8 +496,8 @@ class ViewerStage {
     if (result.preview) preview(result.preview)
     if (result.commit) {
       const { label, patches, reaches } = result.commit
-      if (reaches) editReaching(label, patches)
-      else edit(label, patches)
+      const isDone = reaches ? editReaching(label, patches) : edit(label, patches)
+      if (isDone && result.tells) say('said', result.tells(useShot.getState().document))
     }
     if (result.selection) select(result.selection)
     if (result.pivot) useShot.setState({ pivot: result.pivot })

@@ -15,7 +15,7 @@ import {
 } from '@tender-lasso/core/document'
 import { applyToPoint, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
 import { css, partColour } from '../state/colours'
-import { REACH_WORDS } from '../state/keying'
+import { reachWords } from '../state/keying'
 import { posedPart, type ShotState } from '../state/shotStore'
 import { ownPivotOfChosen, placeOfHandle, SCALE_HANDLES, selectedBox, type BoxHandle } from './tools/boxHandles'
 import type { ToolSketch } from './tools/tool'
@@ -130,10 +130,11 @@ export function drawActiveLines(
 }
 
 /** What stands at the pointer: what the tool waits for, or which frames the next edit touches when not just this one. */
-export function pointerWords({ prompt, editing }: ShotState): string | null {
+export function pointerWords(state: ShotState): string | null {
+  const { prompt, editing } = state
   if (prompt) return prompt
   if (editing.reach === 'here') return null
-  return `${REACH_WORDS[editing.reach].name}${editing.isReachLocked ? ', locked' : ''}`
+  return `${reachWords(state)}${editing.isReachLocked ? ', locked' : ''}`
 }
 
 function drawTag(context: CanvasRenderingContext2D, words: string, at: ArrayLike<number>) {

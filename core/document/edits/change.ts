@@ -9,7 +9,13 @@ import { ChangedNumbers, keyPatch, keySet } from './keyPatches'
 export type Reach =
   | { kind: 'here' | 'onward' | 'back' | 'everywhere' }
   /** Frames `from` to `to` in full, fading over `falloff` frames on both sides. */
-  | { kind: 'span'; from: number; to: number; falloff: number }
+  | {
+      kind: 'span'
+      from: number
+      to: number
+      falloff: number
+      /** Frames that get a key where there is none. */ ends: readonly number[]
+    }
 
 /** How edits make keys. */
 export interface Keying {
@@ -88,16 +94,34 @@ export function changed(keyed: Keyed, frame: number, change: KeyedChange, how: K
     if (patch) patches.push(patch)
   }
   patches.push(...numbers.finished())
-  const hasKey = keyed.keys.some((key) => key.time === frame)
+  if (!how.makesKeys) return patches
   const isAlike = how.reach.kind === 'everywhere' && keyed.keys.length > 0
-  if (hasKey || isAlike || !how.makesKeys) return patches
-  const before = keyedValuesAt(keyed, frame)
+  // What lies outside a Span must not follow it from key to key, nor its own ends lag behind.
+  const ends = how.reach.kind === 'span' && keyed.keys.length > 0 ? how.reach.ends : []
+  for (const time of new Set(isAlike ? [] : [frame, ...ends])) {
+    if (keyed.keys.some((key) => key.time === time)) continue
+    const made = keyMadeAt(keyed, time, change, reachWeight(how.reach, frame, time), how.onlyTouched)
+    if (made) patches.push(made)
+  }
+  return patches
+}
+
+/** A key where there is none, with that share of a change; null where it would hold nothing. */
+function keyMadeAt(
+  keyed: Keyed,
+  time: number,
+  change: KeyedChange,
+  weight: number,
+  onlyTouched: boolean,
+): Patch | null {
+  const before = keyedValuesAt(keyed, time)
   const values = before.slice()
   change(before, values)
-  const touched = how.onlyTouched && keyed.kind === 'shape' ? touchedPoints(keyed.pointIds, before, values) : null
-  if (touched?.length === 0) return patches
+  const touched = onlyTouched && keyed.kind === 'shape' ? touchedPoints(keyed.pointIds, before, values) : null
+  if (touched?.length === 0) return null
+  for (let n = 0; n < values.length; n++) values[n] = before[n]! * (1 - weight) + values[n]! * weight
   const isPart = touched && touched.length < before.length / POINT_STRIDE
-  return [...patches, keySet(keyed, frame, values, isPart ? touched : undefined)]
+  return keySet(keyed, time, values, isPart ? touched : undefined)
 }
 
 /** First and last index of the keys that what stands at some times can depend on. */

@@ -86,6 +86,28 @@ export function partReordered(document: RotoDocument, partId: string, index: num
   return part.depthKeys.length ? depthKeyed(part, frame, depth) : [fieldSet(part, 'depth', depth)]
 }
 
+/**
+ * Depth of a new Part: nearest of all, but behind those that hold out and were told to stay in front, whatever their depth
+ * is on other frames.
+ */
+export function depthOfNewPart(document: RotoDocument): number {
+  const depthsOf = ({ depth, depthKeys }: Part) => [depth, ...depthKeys.map((key) => key.depth)]
+  const parts = allOf(document, 'part')
+  const isInFront = (part: Part) => part.holdsOut && part.staysInFront
+  const front = parts.filter(isInFront).flatMap(depthsOf)
+  if (front.length === 0) return depthBetween(undefined, Math.min(1, ...parts.flatMap(depthsOf)))
+  const behind = Math.max(...front)
+  const farther = parts.flatMap(depthsOf).filter((depth) => depth > behind)
+  return depthBetween(behind, farther.length ? Math.min(...farther) : undefined)
+}
+
+/** The Part one place nearer or farther on a frame; null where it is the first or the last already. */
+export function partStepped(document: RotoDocument, partId: string, way: -1 | 1, frame: number): Patch[] | null {
+  const order = partsByDepth(document, frame)
+  const to = order.findIndex(({ id }) => id === partId) + way
+  return to < 0 || to >= order.length ? null : partReordered(document, partId, to, frame)
+}
+
 /** From that frame on, until the next depth key, the Part stands at that depth. */
 export function depthKeyed(part: Part, frame: number, depth = depthOn(part, frame)): Patch[] {
   const others = part.depthKeys.filter((key) => key.frame !== frame)

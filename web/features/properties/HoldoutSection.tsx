@@ -25,7 +25,21 @@ export function HoldoutSection() {
           onChange={(on) => edit(on ? 'hold out what is behind' : 'hold out nothing', [fieldSet(part, 'holdsOut', on)])}
         />
       </Row>
-      <Row label="Depth">
+      <Row
+        label="Stays in front"
+        help="New Parts are put behind it: for a post, a railing, whatever passes before all that is drawn later"
+      >
+        <Switch
+          size="small"
+          aria-label="Stays in front of new Parts"
+          checked={part.staysInFront}
+          disabled={!part.holdsOut}
+          onChange={(on) =>
+            edit(on ? 'stay in front of new Parts' : 'let new Parts in front', [fieldSet(part, 'staysInFront', on)])
+          }
+        />
+      </Row>
+      <Row label="Depth" help="Page Up moves it one place nearer, Page Down one farther">
         <span className={styles.value}>
           {place + 1} of {order.length}
         </span>

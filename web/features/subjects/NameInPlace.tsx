@@ -1,11 +1,26 @@
 'use client'
 
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
+import { RENAME } from '../../state/renaming'
 import styles from './subjects.module.css'
 
 /** A name in a list; a double click changes it in place. */
-export function NameInPlace({ value, onCommit }: { value: string; onCommit(name: string): void }) {
+export function NameInPlace({
+  value,
+  onCommit,
+  id,
+}: {
+  value: string
+  onCommit(name: string): void
+  /** Of what it names, so that a key can open it: see `state/renaming`. */
+  id?: string
+}) {
   const [typed, setTyped] = useState<string | null>(null)
+  useEffect(() => {
+    const open = (event: Event) => (event as CustomEvent<string>).detail === id && setTyped(value)
+    window.addEventListener(RENAME, open)
+    return () => window.removeEventListener(RENAME, open)
+  }, [id, value])
   if (typed === null) {
     return (
       <span

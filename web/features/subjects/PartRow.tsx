@@ -57,7 +57,11 @@ export function PartRow({
             edit(`shade of ${part.name}`, [fieldSet(part, 'shade', (part.shade + 1) % SHADE_COUNT)])
           }}
         />
-        <NameInPlace value={part.name} onCommit={(name) => edit(`name ${name}`, [fieldSet(part, 'name', name)])} />
+        <NameInPlace
+          id={part.id}
+          value={part.name}
+          onCommit={(name) => edit(`name ${name}`, [fieldSet(part, 'name', name)])}
+        />
         {part.holdsOut && note !== undefined && (
           <Scissors size={11} className={styles.quiet} role="img" aria-label="holds out what is behind" />
         )}

@@ -4,8 +4,8 @@ import { useState } from 'react'
 import { Segmented, Tooltip } from 'antd'
 import { Plus } from 'lucide-react'
 import { objectAdded } from '@tender-lasso/core/document'
-import { edit, select, useShot } from '../../state/shotStore'
-import { newPart, newSubject } from '../../state/newObjects'
+import { edit, say, select, useShot } from '../../state/shotStore'
+import { newPart, newPartWords, newSubject, subjectAtHand } from '../../state/newObjects'
 import { DepthList } from './DepthList'
 import { SubjectTree } from './SubjectTree'
 import { TrackList } from './TrackList'
@@ -28,9 +28,14 @@ export function SubjectsPanel() {
   const addPart = () => {
     const { document, selection } = useShot.getState()
     const current = selection.partId ? document.objects.get(selection.partId) : undefined
-    const made = newPart(document, current?.kind === 'part' ? current.subjectId : null)
+    const made = newPart(
+      document,
+      current?.kind === 'part' ? current.subjectId : subjectAtHand(document, useShot.getState().lastSubjectId),
+    )
     if (edit(`add ${made.part.name}`, made.patches)) {
       select({ partId: made.part.id, shapeIds: [], pointIds: new Set(), trackIds: [] })
+      const { document: now, frame } = useShot.getState()
+      say('said', newPartWords(now, made.part, frame))
     }
   }
   return (

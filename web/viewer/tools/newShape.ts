@@ -1,22 +1,34 @@
-import { find, objectAdded, shapeDrawn, shapesOf, type DrawnForm, type DrawnPoint } from '@tender-lasso/core/document'
+import {
+  find,
+  objectAdded,
+  shapeDrawn,
+  shapesOf,
+  type DrawnForm,
+  type DrawnPoint,
+  type RotoDocument,
+} from '@tender-lasso/core/document'
 import { boundsOf } from '@tender-lasso/core/geometry'
-import { newPart } from '../../state/newObjects'
+import { newPart, newPartWords } from '../../state/newObjects'
 import type { ToolContext, ToolStep } from './tool'
 
-/** The edit that adds a drawn shape: to the selected Part, or to a new Part of a new Subject. */
+/** The edit that adds a drawn shape: to the selected Part, or to a new Part of the Subject at hand. */
 export function newShapeCommit(
-  { document, frame, selection }: ToolContext,
+  { document, frame, selection, subjectId }: ToolContext,
   points: readonly DrawnPoint[],
   how: string,
   form: Pick<DrawnForm, 'curve' | 'isClosed' | 'width'> = {},
-): Pick<ToolStep<unknown>, 'commit' | 'selection'> {
+): Pick<ToolStep<unknown>, 'commit' | 'selection' | 'tells'> {
   const part = selection.partId === null ? undefined : find(document, 'part', selection.partId)
-  const made = part ? { patches: [], part } : newPart(document, null, middleOf(points))
+  const made = part ? { patches: [], part } : newPart(document, subjectId, middleOf(points))
   const order = shapesOf(document, made.part.id).length
   const kind = form.isClosed === false ? 'stroke' : 'outline'
   const name = order === 0 ? kind : `${kind} ${order + 1}`
   const shape = shapeDrawn(document, made.part.id, frame, points, { name, order, ...form })
+  const tells = part
+    ? undefined
+    : (after: RotoDocument) => newPartWords(after, find(after, 'part', made.part.id) ?? made.part, frame)
   return {
+    ...(tells && { tells }),
     commit: { label: `draw ${name} by ${how}`, patches: [...made.patches, objectAdded(shape)] },
     selection: { partId: made.part.id, shapeIds: [shape.id], pointIds: new Set(), trackIds: [], keys: [] },
   }

@@ -76,7 +76,10 @@ describe('a Part selected by itself', () => {
   const alone = contextOf(document, { selection: { ...NOTHING_SELECTED, partId: 'coat' } })
   // Inside an outline of it, on its line, and on one of its points.
   const [px, py] = placesOf(document, 'collar')
-  const grips: [string, [number, number]][] = [['inside', [300, 200]], ['on a point', [px!, py!]]]
+  const grips: [string, [number, number]][] = [
+    ['inside', [300, 200]],
+    ['on a point', [px!, py!]],
+  ]
 
   it.each(grips)('moves as a Part when it is taken hold of %s, and says so before', (_, from) => {
     const hover = selectTool.hover!(selectTool.idle, pointerAt(...from), alone)

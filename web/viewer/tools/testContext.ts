@@ -8,6 +8,7 @@ export function contextOf(document: RotoDocument, rest: Partial<ToolContext> = {
     document,
     frame: 1001,
     selection: NOTHING_SELECTED,
+    subjectId: null,
     pivot: null,
     keying: KEY_HERE,
     softness: 0,

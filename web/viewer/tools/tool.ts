@@ -20,6 +20,8 @@ export interface ToolContext {
   document: RotoDocument
   frame: number
   selection: Selection
+  /** The Subject that is worked on: a shape drawn with nothing selected is of a new Part of it; null: of a new Subject. */
+  subjectId: string | null
   /** Pivot of Turn; null: the middle of what is selected. */
   pivot: readonly [number, number] | null
   /** How edits make and change keys. */
@@ -59,6 +61,8 @@ export interface ToolStep<State> {
   /** A finished polygon for what is done beyond an edit: corners looked for in it, or the proof grid laid on it. */
   asks?: { kind: 'spread' | 'grid'; outline: readonly number[] }
   say?: string
+  /** What to say of a commit that is done. */
+  tells?: (document: RotoDocument) => string
   /** The tool that comes to hand next. */
   tool?: ToolName
 }

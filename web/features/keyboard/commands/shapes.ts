@@ -19,6 +19,8 @@ import { toggleGuide } from '../../../state/guides'
 import { editReaching, keyingNow, setEditing } from '../../../state/keying'
 import { edit, posedPart, say, select, selectedKeyed, selectedShapes, useShot } from '../../../state/shotStore'
 import { copySelected, cutSelected, duplicateSelected, growSelection, mirrorSelected, pasteHere, repeatKeys, reverseKeys, selectAll, selectAllUnder, selectNextUnder, toggleCorners } from '../../../state/shapeActs' // prettier-ignore
+import { stepInDepth } from '../../../state/depthActs'
+import { renameSelected } from '../../../state/renaming'
 import { breakSeams, tieSelected } from '../../../state/seamActs'
 import { mapPatches } from '../../../viewer/tools/chosen'
 import type { Command } from './command'
@@ -179,6 +181,9 @@ export const SHAPE_COMMANDS: readonly Command[] = [
     words: 'Level guide at the pointer, or away with it',
     run: () => toggleGuide('y'),
   },
+  { id: 'nearer', keys: ['PageUp'], words: 'The selected Part one place nearer', run: () => stepInDepth(-1) },
+  { id: 'farther', keys: ['PageDown'], words: 'The selected Part one place farther', run: () => stepInDepth(1) },
+  { id: 'rename', keys: ['F2'], words: 'Name the selected Part', run: renameSelected },
   { id: 'delete', keys: ['Delete', 'Backspace'], words: 'Delete what is selected', run: removeSelected },
   { id: 'copy', keys: ['mod+c'], words: 'Copy keys, points, shapes or a Part', run: () => void copySelected() },
   { id: 'cut', keys: ['mod+x'], words: 'Cut', run: cutSelected },
