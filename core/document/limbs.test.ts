@@ -26,6 +26,7 @@ import {
   type Part,
   type RotoDocument,
 } from './index'
+import { bendSideOf } from './edits/bendSide'
 import { documentOf, testBatch, testPart, testShot, testSubject, withPatches } from './testDocuments'
 import { applyToPoint } from '../geometry'
 import { unionBoundary } from '../raster/union'
@@ -365,3 +366,35 @@ function nearest(polygon: Float64Array, [x, y]: readonly [number, number]): numb
   for (let i = 0; i < polygon.length; i += 2) least = Math.min(least, Math.hypot(polygon[i]! - x, polygon[i + 1]! - y))
   return least
 }
+
+describe('the side to which a limb bends', () => {
+  const tipOf = (document: RotoDocument, name: string) => pivotOnPlate(document, named(document, name), 1001)
+  const limbAt = (document: RotoDocument, name: string) => limbOf(document, named(document, name))!
+  const sideOf = (document: RotoDocument, foot: string) =>
+    bendSideOf(document, limbAt(document, foot), 1001, tipOf(document, foot))
+  /** The figure with both knees at places of their own. */
+  const withKnees = (near: [number, number], far: [number, number]) => {
+    const joints = new Map(Object.entries({ ...JOINTS, 'near knee': near, 'far knee': far }))
+    const start = documentOf([testShot, testSubject])
+    const place = { subjectId: testSubject.id, parentId: null, depth: 0, depthStep: 1, frame: 1001, shade: 0 }
+    return withPatches(start, rigMade(start, figurePlan, joints, place).patches)
+  }
+  // On the straight way from hip to ankle: (622, 350) to (610, 590).
+  const straight: [number, number] = [616, 470]
+
+  it('is where the joint lies; a straight limb takes that of its fellow, on whichever side', () => {
+    for (const x of [630, 710] as const) {
+      const document = withKnees(straight, [x, 470])
+      const [near, far] = [sideOf(document, 'near foot'), sideOf(document, 'far foot')]
+      expect([near.isGuess, far.isGuess]).toEqual([true, false])
+      expect(near.side).toBe(far.side)
+      // Pulled up, the knee goes to that side: the joint is seen there.
+      const foot = tipOf(document, 'near foot')
+      const patches = limbPulled(document, limbAt(document, 'near foot'), 1001, foot, [foot[0], foot[1] - 60], false)!
+      const pulled = sideOf(withPatches(document, patches), 'near foot')
+      expect(pulled).toEqual({ side: far.side, isGuess: false })
+      const over = limbPulled(document, limbAt(document, 'near foot'), 1001, foot, [foot[0], foot[1] - 60], false, undefined, far.side === 1 ? -1 : 1)! // prettier-ignore
+      expect(sideOf(withPatches(document, over), 'near foot').side).toBe(-far.side)
+    }
+  })
+})

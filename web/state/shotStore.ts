@@ -204,6 +204,8 @@ export interface ShotState {
   tool: ToolName
   /** Tool to fall back to when the held key is let go. */
   toolBeforeHold: ToolName | null
+  /** Sides to which straight limbs are to bend when they are pulled, by the id of the lower bone. */
+  bendSides: Readonly<Record<string, 1 | -1>>
   /** Where Turn turns about, in plate pixels; null: the middle of what is selected. */
   pivot: readonly [number, number] | null
   editing: Editing
@@ -245,6 +247,7 @@ export const useShot = create<ShotState>(() => ({
   step: 'Study',
   tool: 'select',
   toolBeforeHold: null,
+  bendSides: {},
   pivot: null,
   editing: EDITING_AS_EVER,
   selection: NOTHING_SELECTED,

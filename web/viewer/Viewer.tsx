@@ -410,6 +410,7 @@ class ViewerStage {
       softness,
       snaps,
       strokeWidth,
+      bendSides: state.bendSides,
       rigPlan,
     }
   }

@@ -12,6 +12,7 @@ import { shotPixelAspect, worldAt } from '../evaluate'
 import { find, type RotoDocument } from '../objects'
 import { withPatchesApplied } from '../applyPatches'
 import type { Patch } from '../patches'
+import { bendSideOf, type Side } from './bendSide'
 import { KEY_HERE, type Keying } from './change'
 import { isCarried, type Limb } from './limb'
 import { pivotAfter, pivotOnPlate, poseChanged, poseTurned } from './pose'
@@ -19,7 +20,7 @@ import { pivotAfter, pivotOnPlate, poseChanged, poseTurned } from './pose'
 /**
  * The end of a limb of two bones brought to a place of the plate.
  *
- * With bones of fixed length both turn about their pivots, and the elbow keeps its side: the law of cosines in square plate
+ * With bones of fixed length both turn about their pivots, and the elbow lies on the given side, by itself on that where it is ({@link bendSideOf}): the law of cosines in square plate
  * pixels. With bones that may stretch the limb keeps its bend: it turns and grows or shrinks as a whole about its root, as a limb
  * does in the picture that is seen from nearer or farther; what hangs on it keeps its size. Where a Mover's perspective or an
  * uneven scale makes of turns something else, they are bettered by Newton's method on the limb as it is evaluated.
@@ -35,6 +36,7 @@ export function limbPulled(
   target: Way,
   stretches: boolean,
   how: Keying = KEY_HERE,
+  side: Side = bendSideOf(document, limb, frame, limb.end ? pivotOnPlate(document, limb.end, frame) : grabbed).side,
 ): Patch[] | null {
   const { upper, lower, end } = limb
   if (upper.locked || lower.locked) return null
@@ -56,7 +58,7 @@ export function limbPulled(
       ...(end && isCarried(end) ? turned(end, 0, -size) : []),
     ])
   }
-  const turn = twoBoneTurn(root, joint, tip, goal)
+  const turn = twoBoneTurn(root, joint, tip, goal, side)
   const guess = [turn.upper, turn.lower - (isCarried(lower) ? turn.upper : 0)] as const
   const patchesFor = (a: number, b: number) => [...turned(upper, a), ...turned(lower, b)]
   const reach = lengthOf(wayBetween(root, joint)) + lengthOf(wayBetween(joint, tip))

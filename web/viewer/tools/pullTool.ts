@@ -1,5 +1,6 @@
 import {
   find,
+  bendSideOf,
   limbBent,
   limbOf,
   limbPulled,
@@ -56,7 +57,7 @@ export const pullTool: Tool<State> = {
     if (!limb) return 'Pull at a hand, a foot or the lower bone of a limb: both its bones turn'
     const end = limb.end ? ` by ${limb.end.name}` : ''
     const joint = withEnd(context.document, limb) ? '; the joint between them goes across, with Alt anywhere' : ''
-    return `Pulls ${limb.upper.name} and ${limb.lower.name}${end}; Alt keeps the bend and stretches them${joint}`
+    return `Pulls ${limb.upper.name} and ${limb.lower.name}${end}; Alt keeps the bend and stretches them${joint}; Shift V turns the bend over`
   },
   /** The bones that will turn, and their joints; under way the outlines tell it. */
   sketch(state, context) {
@@ -64,8 +65,30 @@ export const pullTool: Tool<State> = {
     if (!limb) return null
     const { document, frame } = context
     const joints = [limb.upper, limb.lower, limb.end ?? []].flat().map((part) => pivotOnPlate(document, part, frame))
-    return { lines: [{ points: joints.flat(), isClosed: false }], rings: joints }
+    const side = { points: sideMark(limb, context, joints), isClosed: false }
+    return { lines: [{ points: joints.flat(), isClosed: false }, side], rings: joints }
   },
+}
+
+/** The side to which a limb bends: where it does, or as the artist turned it over, or as the rest of the figure does. */
+function sideAtHand(limb: Limb, { document, frame, bendSides }: ToolContext, grabbed: readonly [number, number]) {
+  const tip = limb.end ? pivotOnPlate(document, limb.end, frame) : grabbed
+  const found = bendSideOf(document, limb, frame, tip)
+  const turned = bendSides[limb.lower.id]
+  return found.isGuess && turned ? { ...found, side: turned } : found
+}
+
+/** Screen pixels of the mark that shows to which side a limb bends. */
+const SIDE_MARK = 14
+
+/** A short line out of the joint, to the side to which it bends. */
+function sideMark(limb: Limb, context: ToolContext, joints: readonly (readonly [number, number])[]): number[] {
+  const [root, joint, tip = joint] = joints as [readonly [number, number], readonly [number, number], (readonly [number, number])?] // prettier-ignore
+  const { side } = sideAtHand(limb, context, tip)
+  const [x, y] = [tip[0] - root[0], tip[1] - root[1]]
+  const length = Math.max(1e-6, Math.hypot(x, y))
+  // The joint lies to the right of its way where that goes off to growing angles from the upper bone.
+  return [...joint, joint[0] + (side * SIDE_MARK * y) / length, joint[1] - (side * SIDE_MARK * x) / length]
 }
 
 /** The limb under way, or that of the selected Part. */
@@ -108,6 +131,6 @@ function pulled(state: Exclude<State, { kind: 'idle' }>, input: PointerInput, co
   const patches =
     at === 'joint'
       ? limbBent(document, limb, frame, target, input.alt, keying)
-      : limbPulled(document, limb, frame, grabbed, target, input.alt, keying)
+      : limbPulled(document, limb, frame, grabbed, target, input.alt, keying, sideAtHand(limb, context, grabbed).side)
   return patches ?? []
 }

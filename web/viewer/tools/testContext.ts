@@ -14,6 +14,7 @@ export function contextOf(document: RotoDocument, rest: Partial<ToolContext> = {
     softness: 0,
     snaps: false,
     strokeWidth: 10,
+    bendSides: {},
     rigPlan: 'figure',
     ...rest,
   }

@@ -31,6 +31,8 @@ export interface ToolContext {
   snaps: boolean
   /** Width of a new stroke, plate pixels. */
   strokeWidth: number
+  /** Sides to which straight limbs are to bend, by the id of the lower bone: those that the artist turned over. */
+  bendSides: Readonly<Record<string, 1 | -1>>
   /** Name of what the joints tool makes. */
   rigPlan: string
 }

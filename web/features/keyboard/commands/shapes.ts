@@ -20,6 +20,7 @@ import { editReaching, keyingNow, setEditing } from '../../../state/keying'
 import { edit, posedPart, say, select, selectedKeyed, selectedShapes, useShot } from '../../../state/shotStore'
 import { copySelected, cutSelected, duplicateSelected, growSelection, mirrorSelected, pasteHere, repeatKeys, reverseKeys, selectAll, selectAllUnder, selectNextUnder, toggleCorners } from '../../../state/shapeActs' // prettier-ignore
 import { stepInDepth } from '../../../state/depthActs'
+import { turnBendOver } from '../../../state/limbActs'
 import { renameSelected } from '../../../state/renaming'
 import { breakSeams, tieSelected } from '../../../state/seamActs'
 import { mapPatches } from '../../../viewer/tools/chosen'
@@ -183,6 +184,7 @@ export const SHAPE_COMMANDS: readonly Command[] = [
   },
   { id: 'nearer', keys: ['PageUp'], words: 'The selected Part one place nearer', run: () => stepInDepth(-1) },
   { id: 'farther', keys: ['PageDown'], words: 'The selected Part one place farther', run: () => stepInDepth(1) },
+  { id: 'bend-over', keys: ['shift+v'], words: 'Turn the bend of the limb over', run: turnBendOver },
   { id: 'rename', keys: ['F2'], words: 'Name the selected Part', run: renameSelected },
   { id: 'delete', keys: ['Delete', 'Backspace'], words: 'Delete what is selected', run: removeSelected },
   { id: 'copy', keys: ['mod+c'], words: 'Copy keys, points, shapes or a Part', run: () => void copySelected() },
