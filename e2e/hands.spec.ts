@@ -1,4 +1,4 @@
-import { allOf, find, shapePointsAt, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, find, jointEnds, shapePointsAt, type RotoDocument } from '@tender-lasso/core/document'
 import { Artist, truth } from './artist'
 import { makeOwnShot } from './ownShot'
 import { expect, test, type Page } from './test'
@@ -203,4 +203,53 @@ test('Span acts on the stretch that is marked, says which, and asks for one wher
   await artist.goTo(1006)
   await artist.drag(300, 300, 330, 300)
   expect(await keys()).toEqual([1001, 1006, 1007, 1012])
+})
+
+test('the Depth list scrolls while a Part is dragged to its end', async ({ page }) => {
+  const artist = await atOwnShot(page, 'depths', 3)
+  await page.getByText('Depth', { exact: true }).click()
+  for (let i = 0; i < 16; i++) await page.getByRole('button', { name: 'Part', exact: true }).click()
+  const rows = page.getByRole('grid', { name: 'Parts by depth' }).getByRole('row')
+  await expect(rows).toHaveCount(16)
+  const list = (await page.getByRole('region', { name: 'Subjects' }).boundingBox())!
+  // More than six rows are seen at once.
+  const heights = await rows.evaluateAll((all) => all.map((row) => row.getBoundingClientRect().bottom))
+  expect(heights.filter((bottom) => bottom <= list.y + list.height - 34).length).toBeGreaterThan(6)
+  const name = (await rows.first().getAttribute('data-part'))!
+  const grip = (await page.getByLabel(`Drag ${name} nearer or farther`).boundingBox())!
+  await page.mouse.move(grip.x + 5, grip.y + 6)
+  await page.mouse.down()
+  await page.mouse.move(grip.x + 5, grip.y + 40, { steps: 4 })
+  await page.mouse.move(grip.x + 5, list.y + list.height - 44, { steps: 6 })
+  await page.waitForTimeout(2500)
+  await page.mouse.up()
+  await expect(rows.last()).toHaveAttribute('data-part', name)
+  await artist.saved()
+})
+
+test('a limb: its widths come right after its joints, from the plate or by hand, both sides at once', async ({
+  page,
+}) => {
+  const artist = await atOwnShot(page, 'widths', 3)
+  await artist.step('Shape')
+  await artist.key('Shift+j')
+  await page.getByTitle('arm', { exact: true }).click()
+  for (const [x, y] of [[830, 150], [830, 250], [830, 340], [830, 380]] as const) await artist.click(x, y) // prettier-ignore
+  await expect(page.locator('[data-part="hand"]')).toBeVisible()
+  const upper = async () => {
+    const document = await artist.storedDocument()
+    const part = allOf(document, 'part').find(({ name }) => name === 'upper arm')!
+    return jointEnds(document, allOf(document, 'shape').filter(({ partId }) => partId === part.id), 1001)[1]! // prettier-ignore
+  }
+  const before = await upper()
+  const side = before.right
+  const away = Math.sign(side[0] - before.joint[0])
+  await artist.drag(side[0], side[1], before.joint[0] + away * 30, side[1])
+  const after = await upper()
+  expect(Math.abs(after.half - 30)).toBeLessThan(1.5)
+  expect(Math.hypot(after.joint[0] - before.joint[0], after.joint[1] - before.joint[1])).toBeLessThan(0.01)
+  await artist.key('Enter')
+  await expect(artist.message()).toContainText(/taken from the plate|No clear edge/)
+  await artist.key('Escape')
+  await expect(page.getByRole('button', { name: 'Select', exact: true })).toHaveAttribute('aria-pressed', 'true')
 })

@@ -5,7 +5,7 @@ import {
   batchFromJson,
   cornersSet,
   decodeObjects,
-  depthOfNewPart,
+  depthsOfNewParts,
   encodeObject,
   encodeObjects,
   fieldSet,
@@ -325,7 +325,7 @@ describe('depth of new Parts', () => {
   const deep = (id: string, depth: number, change: Partial<Part> = {}) => testPart(id, { depth, ...change })
   const placeOf = (...parts: Part[]) => {
     const document = documentOf([testShot, testSubject, ...parts])
-    const made = deep('new', depthOfNewPart(document))
+    const made = deep('new', depthsOfNewParts(document).depth)
     return partsByDepth(documentOf([testShot, testSubject, ...parts, made]), 1001).map(({ id }) => id)
   }
 

@@ -7,10 +7,12 @@ import {
   gradientSquares,
   grainOf,
   grownMask,
+  halfWidthAcross,
   halvedMask,
   localContrast,
   polygonMask,
   sharpened,
+  type LumaImage,
 } from './index'
 import { between } from '../testing/between'
 
@@ -130,5 +132,33 @@ describe('structure', () => {
     const normal = () => sigma * (random() + random() + random() + random()) * Math.sqrt(3)
     const image = pictureOf((x, y) => 0.2 + 0.003 * x + (y > 60 ? 0.3 : 0) + normal(), 160, 120)
     expect(grainOf(image) / sigma).toBeCloseTo(1, 1)
+  })
+})
+
+describe('the width of what lies across a place', () => {
+  /** A bar through (60, 50), turned, bright over a dark ground, with edges as soft as a lens makes them. */
+  const barOf = (angle: number, half: number, shift = 0): LumaImage => {
+    const [width, height] = [120, 100]
+    const [nx, ny] = [Math.cos(angle), Math.sin(angle)]
+    const data = Float32Array.from({ length: width * height }, (_, at) => {
+      const across = ((at % width) + 0.5 - 60) * nx + (Math.floor(at / width) + 0.5 - 50) * ny - shift
+      return 0.2 + 0.5 / (1 + Math.exp((Math.abs(across) - half) / 0.6))
+    })
+    return { left: 0, top: 0, width, height, data }
+  }
+
+  it('is the distance of its edges, at any angle, within a pixel; the mean where the place is not in the middle', () => {
+    for (const angle of [0, 0.4, Math.PI / 2, 2.2]) {
+      const across = [Math.cos(angle), Math.sin(angle)] as const
+      expect(Math.abs(halfWidthAcross(barOf(angle, 18), [60, 50], across, 12)! - 18)).toBeLessThan(1)
+      expect(Math.abs(halfWidthAcross(barOf(angle, 18, 3), [60, 50], across, 12)! - 18)).toBeLessThan(1)
+    }
+  })
+
+  it('is not told where an edge is missing, out of the picture, or much nearer on one side', () => {
+    const flat = { ...barOf(0, 18), data: new Float32Array(120 * 100).fill(0.4) }
+    expect(halfWidthAcross(flat, [60, 50], [1, 0], 12)).toBeNull()
+    expect(halfWidthAcross(barOf(0, 18), [4, 50], [1, 0], 12)).toBeNull()
+    expect(halfWidthAcross(barOf(0, 18, 12), [60, 50], [1, 0], 12)).toBeNull()
   })
 })

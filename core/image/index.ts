@@ -1,3 +1,4 @@
+export * from './edgeAcross'
 export * from './luma'
 export * from './filters'
 export * from './polygonMask'

@@ -1,6 +1,6 @@
 import {
   allOf,
-  depthOfNewPart,
+  depthsOfNewParts,
   find,
   NEW_PART_FIELDS,
   NEW_TRACK_FIELDS,
@@ -77,7 +77,7 @@ export function newPart(
       siblings.map((p) => p.name),
     ),
     shade: siblings.length % 12,
-    depth: depthOfNewPart(document),
+    depth: depthsOfNewParts(document).depth,
     pivot: [...pivot],
   }
   patches.push(objectAdded(part))

@@ -12,6 +12,7 @@ export const TOOLS = [
   'stroke',
   'turn',
   'joints',
+  'widths',
   'pull',
   'adjust',
   'region',
@@ -60,6 +61,11 @@ export const TOOL_WORDS: Record<ToolName, { name: string; key: string; hint: str
     key: 'shift+j',
     hint: 'Click the joints of a figure or a limb on one frame: Parts with loose outlines are made of them',
   },
+  widths: {
+    name: 'Widths',
+    key: 'shift+u',
+    hint: 'Drag out how wide a rigged figure is at its joints, both sides at once; Enter takes widths from the plate',
+  },
   pull: {
     name: 'Pull',
     key: 'v',
@@ -107,7 +113,7 @@ export const TOOL_WORDS: Record<ToolName, { name: string; key: string; hint: str
 export const STEP_TOOLS: Record<Step, readonly ToolName[]> = {
   Study: ['select'],
   Track: ['adjust', 'region', 'hole', 'leaveOut', 'point', 'spread', 'grid'],
-  Shape: ['select', 'lasso', 'pen', 'bspline', 'ellipse', 'rectangle', 'stroke', 'turn', 'joints', 'pull'],
+  Shape: ['select', 'lasso', 'pen', 'bspline', 'ellipse', 'rectangle', 'stroke', 'turn', 'joints', 'widths', 'pull'],
   Edge: ['select', 'turn'],
   Order: ['select'],
   Check: ['select'],

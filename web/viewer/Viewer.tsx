@@ -12,6 +12,7 @@ import { isRead } from '../state/plateReading'
 import { layProof } from '../state/proofLaid'
 import { withSolo } from '../state/solo'
 import { subjectAtHand } from '../state/newObjects'
+import { takeWidthsFromPlate } from '../state/rigWidths'
 import { spreadPoints } from '../state/spreadPoints'
 import type { ToolName } from '../state/steps'
 import { MatteCanvas } from './matteCanvas'
@@ -34,6 +35,7 @@ import { selectTool } from './tools/selectTool'
 import type { PointerInput, Tool, ToolContext, ToolHover, ToolStep } from './tools/tool'
 import { keptPlace } from './keptPlace'
 import { turnTool } from './tools/turnTool'
+import { widthsTool } from './tools/widthsTool'
 import { visibleBox } from './visibleBox'
 import { fitted, isSamePlace, plateToScreen, zoomedAt, type ViewPlace } from './viewTransform'
 import styles from './viewer.module.css'
@@ -48,6 +50,7 @@ const TOOL_MACHINES: Record<ToolName, Tool<unknown>> = {
   stroke: strokeTool as Tool<unknown>,
   turn: turnTool as Tool<unknown>,
   joints: jointsTool as Tool<unknown>,
+  widths: widthsTool as Tool<unknown>,
   pull: pullTool as Tool<unknown>,
   region: regionTool as Tool<unknown>,
   leaveOut: leaveOutTool as Tool<unknown>,
@@ -503,6 +506,7 @@ class ViewerStage {
     if (result.selection) select(result.selection)
     if (result.pivot) useShot.setState({ pivot: result.pivot })
     if (result.asks?.kind === 'spread') void spreadPoints(result.asks.outline)
+    if (result.asks?.kind === 'widths') void takeWidthsFromPlate()
     if (result.asks?.kind === 'grid') layProof(result.asks.outline)
     if (result.say) say('doubtful', result.say)
     if (result.tool) useShot.setState({ tool: result.tool })

@@ -87,18 +87,18 @@ export function partReordered(document: RotoDocument, partId: string, index: num
 }
 
 /**
- * Depth of a new Part: nearest of all, but behind those that hold out and were told to stay in front, whatever their depth
- * is on other frames.
+ * Depths for new Parts, the nearest of them and the step to the next: nearest of all, but behind those that hold out and were
+ * told to stay in front, whatever their depth is on other frames.
  */
-export function depthOfNewPart(document: RotoDocument): number {
+export function depthsOfNewParts(document: RotoDocument, count = 1): { depth: number; step: number } {
   const depthsOf = ({ depth, depthKeys }: Part) => [depth, ...depthKeys.map((key) => key.depth)]
   const parts = allOf(document, 'part')
-  const isInFront = (part: Part) => part.holdsOut && part.staysInFront
-  const front = parts.filter(isInFront).flatMap(depthsOf)
-  if (front.length === 0) return depthBetween(undefined, Math.min(1, ...parts.flatMap(depthsOf)))
+  const front = parts.filter((part) => part.holdsOut && part.staysInFront).flatMap(depthsOf)
+  if (front.length === 0) return { depth: Math.min(1, ...parts.flatMap(depthsOf)) - count, step: 1 }
   const behind = Math.max(...front)
   const farther = parts.flatMap(depthsOf).filter((depth) => depth > behind)
-  return depthBetween(behind, farther.length ? Math.min(...farther) : undefined)
+  const step = farther.length ? (Math.min(...farther) - behind) / (count + 1) : 1
+  return { depth: behind + step, step }
 }
 
 /** The Part one place nearer or farther on a frame; null where it is the first or the last already. */

@@ -1,6 +1,6 @@
 import {
   bonesOf,
-  depthOn,
+  depthsOfNewParts,
   find,
   objectAdded,
   partsByDepth,
@@ -71,13 +71,12 @@ function rigged(placed: Placed, context: ToolContext): ToolStep<State> {
   if (bonesOf(plan, joints).length === 0) return { state: IDLE, say: 'A bone needs its two joints: click at least two that follow one another' } // prettier-ignore
   const selected = selection.partId === null ? undefined : find(document, 'part', selection.partId)
   const subject = selected ? undefined : { ...newSubject(document), name: plan.of }
-  const nearest = partsByDepth(document, frame)[0]
-  const depth = nearest ? depthOn(nearest, frame) - plan.bones.length : 0
+  const { depth, step } = depthsOfNewParts(document, plan.bones.length)
   const { patches, partIds } = rigMade(document, plan, joints, {
     subjectId: selected?.subjectId ?? subject!.id,
     parentId: plan.of === 'Figure' ? null : (selected?.id ?? null),
     depth,
-    depthStep: 1,
+    depthStep: step,
     frame,
     shade: partsByDepth(document, frame).filter(({ subjectId }) => subjectId === selected?.subjectId).length,
   })
@@ -85,6 +84,7 @@ function rigged(placed: Placed, context: ToolContext): ToolStep<State> {
     state: IDLE,
     commit: { label: `rig the ${plan.name}`, patches: [...(subject ? [objectAdded(subject)] : []), ...patches] },
     selection: { partId: partIds[0]!, shapeIds: [], pointIds: new Set(), trackIds: [], keys: [] },
-    tool: 'select',
+    // How wide the figure is comes right after its joints.
+    tool: 'widths',
   }
 }

@@ -1,11 +1,12 @@
 import { describe, expect, it } from 'vitest'
-import { allOf, find, pivotOnPlate, RIG_PLANS, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, find, pivotOnPlate, RIG_PLANS, rigMade, type RotoDocument } from '@tender-lasso/core/document'
 import { documentOf, testPart, testShot, testSubject, withPatches } from '@tender-lasso/core/document/testDocuments'
 import { NOTHING_SELECTED } from '../../state/shotStore'
 import { jointsTool } from './jointsTool'
 import { pullTool } from './pullTool'
 import { contextOf, pointerAt } from './testContext'
 import type { ToolContext } from './tool'
+import { endsOf, widthsTool } from './widthsTool'
 
 /** An arm straight down with its elbow a little out, four clicks. */
 const ARM = [[400, 200], [380, 280], [400, 360], [405, 390]] as const // prettier-ignore
@@ -31,7 +32,7 @@ describe('joints', () => {
     const document = armed()
     expect(named(document, 'upper arm').parentId).toBe('body')
     expect(named(document, 'upper arm').subjectId).toBe(testSubject.id)
-    expect(placed(armContext, ARM).tool).toBe('select')
+    expect(placed(armContext, ARM).tool).toBe('widths')
   })
 
   it('pass over what is not there with Alt, and end early with Enter', () => {
@@ -110,5 +111,34 @@ describe('pull', () => {
     const locked = { objects: new Map(document.objects).set(upper.id, { ...upper, locked: true }) }
     const context = contextOf(locked, { selection: { ...NOTHING_SELECTED, partId: named(document, 'hand').id } })
     expect(pullTool.down(pullTool.idle, pointerAt(400, 362), context).say).toContain('locked')
+  })
+})
+
+describe('widths at joints', () => {
+  const plan = RIG_PLANS.find(({ name }) => name === 'arm')!
+  const joints = new Map(Object.entries({ shoulder: [200, 100], elbow: [200, 200], wrist: [200, 290], fingertips: [200, 330] } as const)) // prettier-ignore
+  const place = { subjectId: testSubject.id, parentId: null, depth: 0, depthStep: 1, frame: 1001, shade: 0 }
+  const start = documentOf([testShot, testSubject])
+  const { patches, partIds } = rigMade(start, plan, joints, place)
+  const arm = withPatches(start, patches)
+  const context = contextOf(arm, { selection: { ...NOTHING_SELECTED, partId: partIds[0]! } })
+  const halves = (document: typeof arm) =>
+    Object.fromEntries(endsOf({ ...context, document }).map(({ shape, end, half }) => [`${find(document, 'part', shape.partId)!.name} ${end}`, half])) // prettier-ignore
+
+  it('are dragged on both sides at once, of both bones that meet there, and no other end changes', () => {
+    const before = halves(arm)
+    const { right } = endsOf(context).find(({ shape, end }) => end === 'to' && find(arm, 'part', shape.partId)!.name === 'upper arm')! // prettier-ignore
+    const down = widthsTool.down(widthsTool.idle, pointerAt(...right), context)
+    const away = Math.sign(right[0] - 200)
+    const move = widthsTool.move(down.state, pointerAt(200 + away * 30, 200), context)
+    const { commit } = widthsTool.up(move.state, pointerAt(200 + away * 30, 200), context)
+    const after = withPatches(arm, commit!.patches)
+    const wide = halves(after)
+    expect(wide).toEqual({ ...before, 'upper arm to': expect.closeTo(30, 6), 'forearm from': expect.closeTo(30, 6) } as typeof wide) // prettier-ignore
+    // Both sides: the joint stays where it was.
+    for (const { joint, end, shape } of endsOf({ ...context, document: after })) {
+      const was = endsOf(context).find((other) => other.shape.id === shape.id && other.end === end)!
+      expect(joint).toEqual(was.joint.map((v) => expect.closeTo(v, 6)))
+    }
   })
 })

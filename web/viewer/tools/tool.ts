@@ -60,8 +60,11 @@ export interface ToolStep<State> {
   commit?: { label: string; patches: Patch[]; reaches?: boolean }
   selection?: Partial<Selection>
   pivot?: readonly [number, number]
-  /** A finished polygon for what is done beyond an edit: corners looked for in it, or the proof grid laid on it. */
-  asks?: { kind: 'spread' | 'grid'; outline: readonly number[] }
+  /**
+   * What is done beyond an edit: corners looked for in a finished polygon, the proof grid laid on it, or widths taken from the
+   * plate.
+   */
+  asks?: { kind: 'spread' | 'grid'; outline: readonly number[] } | { kind: 'widths' }
   say?: string
   /** What to say of a commit that is done. */
   tells?: (document: RotoDocument) => string

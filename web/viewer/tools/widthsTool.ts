@@ -1,0 +1,73 @@
+import { allOf, find, jointEnds, jointWidened, shapesOf, type JointEnd } from '@tender-lasso/core/document'
+import { isDragged } from './dragStart'
+import { GRAB_PIXELS } from './hitTest'
+import type { PointerInput, Tool, ToolContext } from './tool'
+
+type State = { kind: 'idle' } | { kind: 'pressed' | 'dragging'; x: number; y: number; time: number; end: JointEnd }
+
+const IDLE: State = { kind: 'idle' }
+
+/** Drags out how wide a figure is at its joints: both sides at once, of all bones that meet there. */
+export const widthsTool: Tool<State> = {
+  idle: IDLE,
+  cursor: 'default',
+  down(_state, input, context) {
+    const end = endAt(input, context)
+    if (!end) return { state: IDLE }
+    return { state: { kind: 'pressed', x: input.x, y: input.y, time: input.time, end } }
+  },
+  move(state, input, context) {
+    if (state.kind === 'idle' || (state.kind === 'pressed' && !isDragged(state, input))) return { state }
+    return { state: { ...state, kind: 'dragging' }, preview: widened(state.end, input, context) }
+  },
+  up(state, input, context) {
+    if (state.kind !== 'dragging') return { state: IDLE }
+    const name = find(context.document, 'part', state.end.shape.partId)?.name ?? 'the figure'
+    const patches = widened(state.end, input, context)
+    return { state: IDLE, preview: [], commit: { label: `width at a joint of ${name}`, patches, reaches: true } }
+  },
+  key(_state, key) {
+    return key === 'Enter' ? { state: IDLE, asks: { kind: 'widths' } } : { state: IDLE, preview: [], tool: 'select' }
+  },
+  hover(state, input, context) {
+    const end = state.kind === 'idle' ? endAt(input, context) : null
+    const part = end && find(context.document, 'part', end.shape.partId)
+    return part ? { cursor: 'ew-resize', words: `Drag: width at a joint of ${part.name}`, shapes: [end.shape] } : null
+  },
+  prompt(_state, context) {
+    return endsOf(context).length
+      ? 'Drag the width at a joint, both sides at once · Enter takes widths from the plate · Esc ends'
+      : 'Select a Part of a figure that was rigged by its joints'
+  },
+  sketch(_state, context) {
+    const ends = endsOf(context)
+    return {
+      lines: ends.map(({ left, right }) => ({ points: [...left, ...right], isClosed: false })),
+      rings: ends.flatMap(({ left, right }) => [left, right]),
+    }
+  },
+}
+
+/** Ends of the bones of the selected Part's Subject that can be changed. */
+export function endsOf({
+  document,
+  frame,
+  selection,
+}: Pick<ToolContext, 'document' | 'frame' | 'selection'>): JointEnd[] {
+  const subjectId = selection.partId === null ? undefined : find(document, 'part', selection.partId)?.subjectId
+  const parts = allOf(document, 'part').filter((part) => part.subjectId === subjectId && part.visible && !part.locked)
+  return jointEnds(document, parts.flatMap(({ id }) => shapesOf(document, id)), frame) // prettier-ignore
+}
+
+/** The end one of whose two side points is under the pointer. */
+function endAt(input: PointerInput, context: ToolContext): JointEnd | null {
+  const away = ({ left, right }: JointEnd) =>
+    Math.min(...[left, right].map(([x, y]) => Math.hypot(x - input.x, y - input.y))) * input.scale
+  const [nearest] = endsOf(context).sort((a, b) => away(a) - away(b))
+  return nearest && away(nearest) <= GRAB_PIXELS ? nearest : null
+}
+
+function widened({ joint }: JointEnd, input: PointerInput, context: ToolContext) {
+  const half = Math.hypot(input.x - joint[0], input.y - joint[1])
+  return jointWidened(context.document, endsOf(context), joint, context.frame, half, context.keying)
+}
