@@ -215,6 +215,9 @@ test('the Depth list scrolls while a Part is dragged to its end', async ({ page 
   // More than six rows are seen at once.
   const heights = await rows.evaluateAll((all) => all.map((row) => row.getBoundingClientRect().bottom))
   expect(heights.filter((bottom) => bottom <= list.y + list.height - 34).length).toBeGreaterThan(6)
+  await page.mouse.move(list.x + 100, list.y + 120)
+  await page.mouse.wheel(0, -3000)
+  await page.waitForTimeout(300)
   const name = (await rows.first().getAttribute('data-part'))!
   const grip = (await page.getByLabel(`Drag ${name} nearer or farther`).boundingBox())!
   await page.mouse.move(grip.x + 5, grip.y + 6)

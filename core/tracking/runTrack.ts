@@ -95,9 +95,13 @@ const CLEAR_KEPT = 0.8
 export const SLIDES_BELOW = 0.2
 /** Fewer agreeing pixels than this and the region is taken for hidden. */
 const LEAST_KEPT = 0.2
-/** Share of the pattern that may be covered where it is expected: beyond the first, only what is found beyond doubt counts. */
-const MUCH_HIDDEN = 0.4
-const MOSTLY_HIDDEN = 0.7
+/**
+ * Share of the pattern that may be covered where it is expected. Beyond the first, a doubtful match elsewhere than it is
+ * expected does not count: so many plate pixels away.
+ */
+const MUCH_HIDDEN = 0.5
+const ELSEWHERE = 8
+const MOSTLY_HIDDEN = 0.75
 const HARDLY_HIDDEN = 0.05
 /** A doubtful place must fit better than those beside it by this much of a correlation. */
 const LEAST_DISTINCT = 0.02
@@ -176,7 +180,8 @@ class TrackUnderWay {
       return { reason: 'lost', frame: step.frame, match: found.match, kept: found.kept }
     }
     if (isDoubtfulMatch(found.match, run.minimumMatch)) {
-      if (hidden > MUCH_HIDDEN) return { reason: 'hidden', frame: step.frame, hidden }
+      const isElsewhere = wayOf(pattern, prediction, found.matrix) > ELSEWHERE
+      if (hidden > MUCH_HIDDEN && isElsewhere) return { reason: 'hidden', frame: step.frame, hidden }
       // A point's own neighbourhood is looked at on the way back.
       if (run.surface === 'plane' && this.tracker!.distinctness(picture!, found.matrix) < LEAST_DISTINCT) {
         return { reason: 'alike', frame: step.frame, match: found.match }
@@ -375,6 +380,13 @@ export async function runTogether(
 
 /** Doubtful is a match in the lower half of what is allowed. */
 export const isDoubtfulMatch = (match: number, minimum: number) => match < minimum + (1 - minimum) / 2
+
+/** Plate pixels between a pattern's middles under two motions. */
+function wayOf({ outlines }: PlacedPattern, a: Matrix3, b: Matrix3): number {
+  const { centreX, centreY } = patternFrameOf(outlines)
+  const [p, q] = [applyToPoint(a, centreX, centreY), applyToPoint(b, centreX, centreY)]
+  return Math.hypot(p[0]! - q[0]!, p[1]! - q[1]!)
+}
 
 /** Places across and down at which it is looked how much of a pattern is hidden. */
 const HIDDEN_LOOKS = 12

@@ -7,7 +7,7 @@ import styles from './reports.module.css'
 
 const time = new Intl.DateTimeFormat(undefined, { hour: '2-digit', minute: '2-digit', hourCycle: 'h23' })
 
-/** What long work has led to and what would help, over the Subjects; it stays until it is read and closed. */
+/** What long work has led to and what would help, between the panels; it stays until it is read and closed. */
 export function ReportsPanel() {
   const { reports, isOpen } = useReports()
   if (!isOpen) return null

@@ -1,6 +1,13 @@
 'use client'
 
-import { DndContext, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
+import {
+  DndContext,
+  PointerSensor,
+  useSensor,
+  useSensors,
+  type CollisionDetection,
+  type DragEndEvent,
+} from '@dnd-kit/core'
 import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { GripVertical } from 'lucide-react'
 import { find, partReordered, partsByDepth, type Part } from '@tender-lasso/core/document'
@@ -25,9 +32,9 @@ export function DepthList() {
   return (
     <>
       <div className={styles.edgeWord}>nearest</div>
-      <DndContext sensors={sensors} onDragEnd={dropped}>
+      <DndContext sensors={sensors} collisionDetection={rowUnderPointer} onDragEnd={dropped}>
         <SortableContext items={parts.map((part) => part.id)} strategy={verticalListSortingStrategy}>
-          <div role="grid" aria-label="Parts by depth" onKeyDown={(event) => walkRows(event, choosePart)}>
+          <div role="grid" className={styles.dragged} aria-label="Parts by depth" onKeyDown={(event) => walkRows(event, choosePart)}>
             {parts.map((part) => (
               <DepthRow key={part.id} part={part} subject={find(document, 'subject', part.subjectId)?.name ?? ''} />
             ))}
@@ -37,6 +44,17 @@ export function DepthList() {
       <div className={styles.edgeWord}>farthest</div>
     </>
   )
+}
+
+/** The row whose middle is nearest to the pointer: the dragged row's own box is lost when the list scrolls beneath it. */
+const rowUnderPointer: CollisionDetection = ({ droppableContainers, droppableRects, pointerCoordinates }) => {
+  if (!pointerCoordinates) return []
+  const away = (id: string | number) => {
+    const rect = droppableRects.get(id)
+    return rect ? Math.abs(rect.top + rect.height / 2 - pointerCoordinates.y) : Infinity
+  }
+  const [nearest] = droppableContainers.map(({ id }) => id).sort((a, b) => away(a) - away(b))
+  return nearest === undefined ? [] : [{ id: nearest }]
 }
 
 function DepthRow({ part, subject }: { part: Part; subject: string }) {

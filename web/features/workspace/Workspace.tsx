@@ -139,11 +139,11 @@ function Panels({ opening }: { opening: Opening }) {
               onStart={begin}
               onDrag={(way) => setSizes({ subjects: start.current.subjects + way })}
             />
+            <ReportsPanel />
             <div className={styles.properties}>
               <PropertiesPanel />
             </div>
             <HistoryPanel />
-            <ReportsPanel />
           </div>
           <div className={styles.bottom}>
             <Splitter
