@@ -104,7 +104,7 @@ const ELSEWHERE = 8
 const MOSTLY_HIDDEN = 0.75
 const HARDLY_HIDDEN = 0.05
 /** A doubtful place must fit better than those beside it by this much of a correlation. */
-const LEAST_DISTINCT = 0.02
+const LEAST_DISTINCT = 0.08
 /** Frames beyond its end on which a track is looked for again, and plate pixels to each side: more with every frame. */
 const LOOK_AHEAD = 72
 const REACH_AT_FIRST = 48
@@ -179,9 +179,10 @@ class TrackUnderWay {
     if (found.match < run.minimumMatch || found.kept < LEAST_KEPT) {
       return { reason: 'lost', frame: step.frame, match: found.match, kept: found.kept }
     }
-    if (isDoubtfulMatch(found.match, run.minimumMatch)) {
-      const isElsewhere = wayOf(pattern, prediction, found.matrix) > ELSEWHERE
-      if (hidden > MUCH_HIDDEN && isElsewhere) return { reason: 'hidden', frame: step.frame, hidden }
+    // A doubtful match where the motion leads may be cloth or blur; elsewhere it may be something else that is alike.
+    const isElsewhere = wayOf(pattern, prediction, found.matrix) > ELSEWHERE
+    if (isElsewhere && isDoubtfulMatch(found.match, run.minimumMatch)) {
+      if (hidden > MUCH_HIDDEN) return { reason: 'hidden', frame: step.frame, hidden }
       // A point's own neighbourhood is looked at on the way back.
       if (run.surface === 'plane' && this.tracker!.distinctness(picture!, found.matrix) < LEAST_DISTINCT) {
         return { reason: 'alike', frame: step.frame, match: found.match }

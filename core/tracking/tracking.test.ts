@@ -232,6 +232,13 @@ describe('planar alignment (protocol of Baker & Matthews, IJCV 2004: canonical p
     expect(planeTracker(picture(identity()), 'perspective').hold).toBeGreaterThan(2 * SLIDES_BELOW)
   })
 
+  it('tells a place that is like no other from checks, which are alike everywhere', () => {
+    const checks = picture(identity(), (_, x, y) => 0.5 + 0.2 * Math.sign(Math.sin(x * 0.4) * Math.sin(y * 0.4)))
+    expect(planeTracker(checks, 'similarity').distinctness(checks, identity())).toBeLessThan(0.08)
+    const wall = picture(identity())
+    expect(planeTracker(wall, 'similarity').distinctness(wall, identity())).toBeGreaterThan(0.2)
+  })
+
   it('refuses a region without texture and one that is too small, with a code', () => {
     const flat: LumaImage = { ...box, data: new Float32Array(box.width * box.height).fill(0.4) }
     expect(() => planeTracker(flat, 'perspective')).toThrow(expect.objectContaining({ code: 'no-texture' }))

@@ -1,8 +1,8 @@
 import { unzlibSync } from 'fflate'
 import { FormatError } from '../errors'
 import { PACKED_MARK, unpackTile } from './packedTile'
-import { rowPacker, type RowPacker } from './packer'
-import type { Interleaved, PictureRows } from './pictureRows'
+import { rowPacker } from './packer'
+import type { Interleaved, PictureRows, RowPacker } from './pictureRows'
 import { ANALYSIS_TILE, type Size } from './tiles'
 import { tileUnpacker } from './unpacker'
 

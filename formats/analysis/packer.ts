@@ -1,5 +1,5 @@
 import { HEAD, PACKED_MARK, runsIn, STEP_OF_8_BITS, wordsAt } from './packedTile'
-import { lumaWeights, PLAIN_PACKER, type PictureRows } from './pictureRows'
+import { lumaWeights, PLAIN_PACKER, type PictureRows, type RowPacker } from './pictureRows'
 import { packWasm } from './packWasm'
 import { aligned, roomFor } from './wasmRoom'
 
@@ -12,11 +12,6 @@ interface Assembly {
   areOf8Bits(values: number, stride: number, width: number, height: number): number
   differences(values: number, stride: number, width: number, height: number, mask: number, numbers: number): void
   pack(numbers: number, count: number, runs: number, widths: number, words: number): number
-}
-
-/** Packs a row of tiles: for each plane, luma first, its tiles from left to right. */
-export interface RowPacker {
-  packRows(rows: PictureRows, tileWidth: number): Uint8Array[][]
 }
 
 const MOST_RUN_BYTES = 17 * 4

@@ -1,5 +1,4 @@
 import { BT709_LUMA } from '@tender-lasso/core/image'
-import type { RowPacker } from './packer'
 import { packTile, STEP_OF_8_BITS } from './packedTile'
 
 /** Encoded values, three channels interleaved, row after row. An 8-bit value stands for 257 times itself. */
@@ -11,6 +10,11 @@ export interface PictureRows {
   shown: Interleaved
   width: number
   height: number
+}
+
+/** Packs a row of tiles: for each plane, luma first, its tiles from left to right. */
+export interface RowPacker {
+  packRows(rows: PictureRows, tileWidth: number): Uint8Array[][]
 }
 
 const stepOf = (values: Interleaved) => (values instanceof Uint8Array ? STEP_OF_8_BITS : 1)

@@ -1,3 +1,5 @@
+import { isRead, type ReadStretches } from './plateReading'
+
 /** Milliseconds after which it is asked again whether the machine is free. */
 const REST_MS = 250
 
@@ -12,7 +14,7 @@ export class FrameCache {
   private playhead = 0
   private held: ReadonlySet<number> | null = null
   /** Frames beyond these are not asked for: they are not read yet. null: all are there. */
-  private readable: readonly (readonly [number, number])[] | null = null
+  private readable: ReadStretches = null
 
   constructor(
     private readonly shotId: string,
@@ -38,14 +40,12 @@ export class FrameCache {
   }
 
   /** More of the plate has been read. */
-  setReadable(stretches: readonly (readonly [number, number])[] | null) {
+  setReadable(stretches: ReadStretches) {
     this.readable = stretches
     this.tell()
   }
 
-  private isReadable(frame: number): boolean {
-    return this.readable?.some(([first, last]) => frame >= first && frame <= last) ?? true
-  }
+  private readonly isReadable = (frame: number) => isRead(frame, this.readable)
 
   setBudget(bytes: number) {
     this.budgetBytes = bytes

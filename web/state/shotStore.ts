@@ -14,7 +14,7 @@ import { wordsOf } from '../session/api'
 import { FrameCache } from './frameCache'
 import { browserEditStore } from '../session/editStore'
 import { shotServerOf } from '../session/shotServer'
-import { watchReading } from './plateReading'
+import { watchReading, type ReadStretches } from './plateReading'
 import { ShotSession, type SaveState, type SessionListener, type SetAside } from '../session/shotSession'
 import type { Step, ToolName } from './steps'
 import type { ShotInfo } from './types'
@@ -185,8 +185,7 @@ export interface Message {
 
 export interface ShotState {
   info: ShotInfo | null
-  /** First and last frame of each stretch of the plate that is read; null when all of it is. */
-  readStretches: readonly (readonly [number, number])[] | null
+  readStretches: ReadStretches
   document: RotoDocument
   /** The document with the gesture under way on top; what the viewer draws. */
   shown: RotoDocument
@@ -333,7 +332,18 @@ export function openShot(info: ShotInfo, author: string): () => void {
   const isWanted = () => frames === cache
   const isTracking = () => get().track !== null
   const fill = () => void cache.load(get().frame).then(() => cache.fetchAhead(range, isWanted, isTracking))
-  const stopWatching = watchReading(info, cache, fill)
+  const stopWatching = watchReading(info, {
+    onFrames(stretches) {
+      cache.setReadable(stretches)
+      set({ readStretches: stretches })
+      fill()
+    },
+    onEnd(now, count) {
+      set({ info: now })
+      if (now.state === 'ready') say('said', `The plate is read: ${count} frames`)
+      else say('bad', `The plate was not read to its end: ${now.message}`)
+    },
+  })
   opened.open().catch((error: unknown) => say('bad', wordsOf(error)))
   return () => {
     opened.close()

@@ -288,7 +288,8 @@ class ViewerStage {
       return
     }
     void cache.load(frame).then((bitmap) => {
-      if (useShot.getState().frame !== frame || (!bitmap && isRead(frame))) return
+      const now = useShot.getState()
+      if (now.frame !== frame || (!bitmap && isRead(frame, now.readStretches))) return
       this.bitmap = bitmap
       this.paint(true)
     })

@@ -34,7 +34,12 @@ export function DepthList() {
       <div className={styles.edgeWord}>nearest</div>
       <DndContext sensors={sensors} collisionDetection={rowUnderPointer} onDragEnd={dropped}>
         <SortableContext items={parts.map((part) => part.id)} strategy={verticalListSortingStrategy}>
-          <div role="grid" className={styles.dragged} aria-label="Parts by depth" onKeyDown={(event) => walkRows(event, choosePart)}>
+          <div
+            role="grid"
+            className={styles.dragged}
+            aria-label="Parts by depth"
+            onKeyDown={(event) => walkRows(event, choosePart)}
+          >
             {parts.map((part) => (
               <DepthRow key={part.id} part={part} subject={find(document, 'subject', part.subjectId)?.name ?? ''} />
             ))}

@@ -287,7 +287,7 @@ async function loadThumbnails(
   )
   for (const frame of [...thumbnails.keys()]) if (!wanted.has(frame)) thumbnails.delete(frame)
   for (const frame of wanted) {
-    if (thumbnails.has(frame) || !isRead(frame)) continue
+    if (thumbnails.has(frame) || !isRead(frame, useShot.getState().readStretches)) continue
     const response = await fetch(`/api/shots/${info.id}/frames/${frame}/thumbnail`).catch(() => null)
     if (!response?.ok) continue
     thumbnails.set(frame, await createImageBitmap(await response.blob()))

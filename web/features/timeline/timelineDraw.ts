@@ -1,4 +1,5 @@
 import { allOf, type Bookmark, type ChosenKey, type RotoDocument } from '@tender-lasso/core/document'
+import type { ReadStretches } from '../../state/plateReading'
 import { css, partColour } from '../../state/colours'
 import { trackColour } from '../../state/trackColour'
 import { FOLD_WIDTH, middleOfRow, PIN_WIDTH, RULER_HEIGHT, ROWS_TOP, THUMBNAIL_HEIGHT, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
@@ -12,7 +13,7 @@ export interface TimelinePicture {
   held: ReadonlySet<number>
   thumbnails: ReadonlyMap<number, CanvasImageSource>
   /** Stretches of the plate that are read; null: all of it. */
-  read: readonly (readonly [number, number])[] | null
+  read: ReadStretches
   /** Marked stretch, both ends included. */
   range: readonly [number, number] | null
   /** Rubber band: x, y, x, y. */
