@@ -118,6 +118,56 @@ test('Shift-drag marks frames on every face, Esc takes the mark before the selec
   await expect(artist.message()).toContainText('is cleared from')
 })
 
+test('a Bridge is made over the gap at hand, though a mark is left over elsewhere', async ({ page }) => {
+  const artist = await atOwnShot(page, 'gap')
+  await artist.step('Track')
+  await artist.key('m')
+  await artist.click(...(truth().features[8]!.positions[0] as [number, number]))
+  await artist.key('e')
+  await expect(artist.message()).toContainText('12 frames', { timeout: 60_000 })
+  const mark = async (from: number, to: number) => {
+    const box = (await page.getByTestId('timeline').boundingBox())!
+    const x = (frame: number) => box.x + 132 + ((frame - 1001 + 0.5) / 12) * (box.width - 132 - 14)
+    await page.keyboard.down('Shift')
+    await page.mouse.move(x(from), box.y + 8)
+    await page.mouse.down()
+    await page.mouse.move(x(to), box.y + 8, { steps: 3 })
+    await page.mouse.up()
+    await page.keyboard.up('Shift')
+  }
+  await mark(1004, 1006)
+  await artist.key('Shift+Delete')
+  await expect(artist.message()).toContainText('is cleared from 1004 to 1006')
+  await mark(1009, 1010)
+  await artist.goTo(1005)
+  await artist.key('b')
+  await expect(artist.message()).toContainText('Bridge over 3 frames')
+  await expect(page.getByText('on a Bridge').first()).toBeVisible()
+})
+
+test('keys that were pasted are the chosen ones: Repeat repeats them', async ({ page }) => {
+  const artist = await atOwnShot(page, 'repeat')
+  await artist.step('Shape')
+  await drawRectangle(artist, 200, 200, 400, 400)
+  await artist.key('s')
+  await artist.goTo(1003)
+  await artist.drag(300, 300, 330, 300)
+  const times = async () => allOf(await artist.storedDocument(), 'shape')[0]!.keys.map(({ time }) => time)
+  expect(await times()).toEqual([1001, 1003])
+  // Both keys by a band over the thread, copied to 1006, and those repeated.
+  const box = (await page.getByTestId('timeline').boundingBox())!
+  await page.mouse.move(box.x + 140, box.y + 62)
+  await page.mouse.down()
+  await page.mouse.move(box.x + 132 + 3.5 * ((box.width - 146) / 12), box.y + 76, { steps: 4 })
+  await page.mouse.up()
+  await artist.key('Control+c')
+  await artist.goTo(1006)
+  await artist.key('Control+v')
+  expect(await times()).toEqual([1001, 1003, 1006, 1008])
+  await artist.key('Alt+r')
+  expect(await times()).toEqual([1001, 1003, 1006, 1008, 1010, 1012])
+})
+
 test('shapes drawn with nothing selected join the Subject at hand, behind what stays in front; keys name and move them', async ({
   page,
 }) => {

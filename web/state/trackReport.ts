@@ -71,16 +71,19 @@ export function countWords(outcomes: readonly Counts[], kept: number): string {
   const sum = (of: (counts: Counts) => number) => outcomes.reduce((total, counts) => total + of(counts), 0)
   const [redone, fresh, lost] = [sum((o) => o.redone), sum((o) => o.fresh), sum((o) => o.lost)]
   const total = kept + redone + fresh
-  if (redone + fresh + lost === 0) return `all ${kept} frames kept, none to track that way`
-  if (kept + redone + lost === 0) return `${total} frames`
+  if (total + lost === 0) return 'no frame to track that way'
+  if (redone + fresh + lost === 0) return `all ${framesOf(kept)} kept, none to track that way`
+  if (kept + redone + lost === 0) return framesOf(total)
   const words = [
     kept > 0 && `${kept} kept`,
     redone > 0 && `${redone} redone`,
     fresh > 0 && `${fresh} new`,
     lost > 0 && `${lost} lost`,
   ]
-  return `${total} frames: ${words.filter((part) => part !== false).join(', ')}`
+  return `${framesOf(total)}: ${words.filter((part) => part !== false).join(', ')}`
 }
+
+const framesOf = (count: number) => `${count} frame${count === 1 ? '' : 's'}`
 
 function lostLine(outcome: Outcome, counts: string, goOn: GoOn): ReportLine {
   const { track, end } = outcome
@@ -114,10 +117,12 @@ function reasonOf(track: Track, end: LostEnd, goOn: GoOn): [string, ReportAct[]]
       return [`on ${end.frame} other places beside it are as like (match ${end.match.toFixed(2)}). A larger region, or one with a corner, would tell them apart`, []] // prettier-ignore
     case 'no-return': {
       const limit = track.mostReturnError ?? 0
+      if (!Number.isFinite(end.pixels))
+        return [`on ${end.frame} it leads nowhere when tracked back`, letItTurn(track, goOn)]
       const [missed, allowed] = toldApart(end.pixels, limit)
       const words = `on ${end.frame} it misses by ${missed} px when tracked back; Return within allows ${allowed} px`
       const wider = Math.ceil(10 * Math.min(20, end.pixels * 1.2)) / 10
-      const acts = Number.isFinite(end.pixels) && end.pixels < 8 ? [withSetting(goOn, track, `Allow ${wider} px and go on`, 'mostReturnError', wider)] : [] // prettier-ignore
+      const acts = end.pixels < 8 ? [withSetting(goOn, track, `Allow ${wider} px and go on`, 'mostReturnError', wider)] : [] // prettier-ignore
       return [words, [...acts, ...letItTurn(track, goOn)]]
     }
     case 'lost': {
