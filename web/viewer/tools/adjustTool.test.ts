@@ -65,7 +65,7 @@ describe('adjusting a track', () => {
   it('does not touch a locked track, and says so', () => {
     const step = dragged(scene(1002, true), [330, 220], [340, 220])
     expect(step.commit).toBeUndefined()
-    expect(adjustTool.move({ kind: 'pressed', x: 330, y: 220, trackId: 'board', handle: { kind: 'inside' }, another: false }, pointerAt(340, 220), scene(1002, true)).say).toContain('locked') // prettier-ignore
+    expect(adjustTool.move({ kind: 'pressed', time: 0, x: 330, y: 220, trackId: 'board', handle: { kind: 'inside' }, another: false }, pointerAt(340, 220), scene(1002, true)).say).toContain('locked') // prettier-ignore
   })
 
   it('a press on nothing selects nothing', () => {

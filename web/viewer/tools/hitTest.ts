@@ -48,7 +48,9 @@ export function hitTest(
   scale: number,
 ): Hit | null {
   const reach = GRAB_PIXELS / scale
-  const shapes = reachableShapes(document, frame, selectedIds)
+  const isAround = hullTest(document, frame, x, y, reach)
+  // This is asked at every move of the pointer: most shapes are nowhere near it.
+  const shapes = reachableShapes(document, frame, selectedIds).filter(isAround)
   for (const shape of shapes) {
     if (!selectedIds.includes(shape.id)) continue
     const outline = outlineAt(document, shape, frame)
@@ -72,13 +74,44 @@ export function hitTest(
   return null
 }
 
+/**
+ * Whether a place may be on a shape: within the box round its control points and its curve, which lies within their hull, with
+ * as much room as a hand or a stroke's own width needs.
+ */
+function hullTest(document: RotoDocument, frame: number, x: number, y: number, reach: number) {
+  return (shape: Shape): boolean => {
+    // What a stroke covers is wider than its line; there are few.
+    if (!shape.isClosed) return true
+    const outline = outlineAt(document, shape, frame)
+    const places = shape.curve === 'bspline' ? controlPlacesAt(document, shape, frame) : null
+    let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
+    for (let i = 0; i < outline.length; i += 3) {
+      const [px, py] = [outline[i]! / outline[i + 2]!, outline[i + 1]! / outline[i + 2]!]
+      left = Math.min(left, px)
+      right = Math.max(right, px)
+      top = Math.min(top, py)
+      bottom = Math.max(bottom, py)
+    }
+    // The polygon of a B-spline, whose corners are taken hold of, lies outside of its curve.
+    for (let i = 0; places && i < places.length; i += 2) {
+      left = Math.min(left, places[i]!)
+      right = Math.max(right, places[i]!)
+      top = Math.min(top, places[i + 1]!)
+      bottom = Math.max(bottom, places[i + 1]!)
+    }
+    return x >= left - reach && x <= right + reach && y >= top - reach && y <= bottom + reach
+  }
+}
+
 /** Shapes under a place of the plate, nearest first: those that cover it, and those whose line it is near. */
 export function shapesUnder(document: RotoDocument, frame: number, x: number, y: number, scale: number): Shape[] {
   const reach = GRAB_PIXELS / scale
+  const isAround = hullTest(document, frame, x, y, reach)
   return reachableShapes(document, frame, []).filter(
     (shape) =>
-      isInside(document, shape, frame, x, y) ||
-      nearestOnOutline(outlineAt(document, shape, frame), x, y, shape.isClosed).distance <= reach,
+      isAround(shape) &&
+      (isInside(document, shape, frame, x, y) ||
+        nearestOnOutline(outlineAt(document, shape, frame), x, y, shape.isClosed).distance <= reach),
   )
 }
 

@@ -98,6 +98,21 @@ describe('a Part selected by itself', () => {
   })
 })
 
+describe('Alt on an outline', () => {
+  it('inserts a point there, and says so before', () => {
+    const places = placesOf(document, 'collar')
+    // On the curve between the first two of six points of a round outline.
+    const [cx, cy] = [300, 200]
+    const [mx, my] = [(places[0]! + places[2]!) / 2 - cx, (places[1]! + places[3]!) / 2 - cy]
+    const radius = Math.hypot(places[0]! - cx, places[1]! - cy)
+    const on = [cx + (mx / Math.hypot(mx, my)) * radius, cy + (my / Math.hypot(mx, my)) * radius] as const
+    const context = withShapes(['collar'])
+    expect(selectTool.hover!(selectTool.idle, pointerAt(...on, { alt: true }), context)).toMatchObject({ cursor: 'copy', words: 'Click: a point on collar' }) // prettier-ignore
+    const { commit } = selectTool.down(selectTool.idle, pointerAt(...on, { alt: true }), context)
+    expect(find(withPatches(document, commit!.patches), 'shape', 'collar')!.pointIds).toHaveLength(7)
+  })
+})
+
 describe('a small correction', () => {
   it('a pixel is a click when it is quick, a drag when the press is longer', () => {
     const context = withShapes(['collar'], ['collar-p0'])

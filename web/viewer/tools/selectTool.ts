@@ -154,7 +154,7 @@ const rectangle = (x: number, y: number, toX: number, toY: number) => [x, y, toX
 function gripAt(input: PointerInput, context: ToolContext): Grip {
   const { document, frame, selection } = context
   const hit = hitTest(document, frame, selection.shapeIds, selection.pointIds, input.x, input.y, input.scale)
-  if (hit?.kind === 'outline' && input.alt) return { kind: 'insert', ...hit }
+  if (hit?.kind === 'outline' && input.alt) return { kind: 'insert', shape: hit.shape, segment: hit.segment, t: hit.t }
   const part = input.shift || input.alt ? null : partHeld(input, context)
   if (part) {
     const click = hit && selectionOf(hit, input, context)
