@@ -90,7 +90,7 @@ test('Shift-drag marks frames on every face, Esc takes the mark before the selec
   await artist.key('m')
   await artist.click(...(truth().features[8]!.positions[0] as [number, number]))
   await artist.key('e')
-  await expect(artist.message()).toContainText('12 frames', { timeout: 60_000 })
+  await expect(artist.message()).toContainText('Point: 12 frames', { timeout: 60_000 })
   await artist.key('Shift+Delete')
   await expect(artist.message()).toContainText('Mark the frames to clear first')
   const known = page.getByText('12 frames', { exact: true })
@@ -124,7 +124,7 @@ test('a Bridge is made over the gap at hand, though a mark is left over elsewher
   await artist.key('m')
   await artist.click(...(truth().features[8]!.positions[0] as [number, number]))
   await artist.key('e')
-  await expect(artist.message()).toContainText('12 frames', { timeout: 60_000 })
+  await expect(artist.message()).toContainText('Point: 12 frames', { timeout: 60_000 })
   const mark = async (from: number, to: number) => {
     const box = (await page.getByTestId('timeline').boundingBox())!
     const x = (frame: number) => box.x + 132 + ((frame - 1001 + 0.5) / 12) * (box.width - 132 - 14)
