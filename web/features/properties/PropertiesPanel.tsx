@@ -75,7 +75,7 @@ export function PropertiesPanel() {
       : []),
   ]
   // What the step is about stands at the top, in its own order; the others follow.
-  const rank = ({ name }: SectionPlan) => (OPENED_BY[step].includes(name) ? 0 : 1)
+  const rank = ({ name, openAnyway }: SectionPlan) => (openAnyway || OPENED_BY[step].includes(name) ? 0 : 1)
   return (
     <section className={styles.panel} aria-label="Properties">
       <header className={styles.header}>

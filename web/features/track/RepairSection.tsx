@@ -21,7 +21,10 @@ export function RepairSection({ track }: { track: Track }) {
     edit(`offset ${track.name} on ${frame}`, offsetKeySet(track, frame, { x, y, ...change }))
   return (
     <>
-      <Row label="Stretch" help="Shift-drag in the timeline marks the frames that a Bridge crosses or that are cleared">
+      <Row
+        label="Stretch"
+        help="Shift-drag below the picture marks the frames that a Bridge crosses or that are cleared"
+      >
         <span className={styles.value}>
           {range ? (
             <>
@@ -31,7 +34,7 @@ export function RepairSection({ track }: { track: Track }) {
               </Button>
             </>
           ) : (
-            'Shift-drag in the timeline'
+            'Shift-drag below the picture'
           )}
         </span>
       </Row>
@@ -39,8 +42,8 @@ export function RepairSection({ track }: { track: Track }) {
         <Button size="small" title="A curve across the stretch; what was tracked there goes (B)" onClick={bridgeHere}>
           Bridge
         </Button>
-        <Button size="small" title="Takes the samples of the stretch or of this frame away" onClick={clearStretch}>
-          {range ? 'Clear the stretch' : 'Clear this frame'}
+        <Button size="small" title="Takes the samples of the marked stretch away" onClick={clearStretch}>
+          Clear the stretch
         </Button>
       </div>
       <Row label="Bridge by" help="The stretch is filled with another track's motion, fitted at both ends">
