@@ -57,6 +57,9 @@ export async function closeBrowser() {
   await gone
 }
 
+/** What changes something is JSON and says so. */
+const JSON_HEADERS = { 'Content-Type': 'application/json' }
+
 /** A shot of pictures, made as the Shot board makes it; ready when this returns. */
 export async function shotOf(name: string, pictures: readonly Buffer[]): Promise<string> {
   const tus = { 'Tus-Resumable': '1.0.0' }
@@ -84,6 +87,7 @@ export async function shotOf(name: string, pictures: readonly Buffer[]): Promise
   }
   const answer = await fetch(`${ADDRESS}/api/shots`, {
     method: 'POST',
+    headers: JSON_HEADERS,
     body: JSON.stringify({ projectId: board[0]!.id, files, settings }),
   })
   if (!answer.ok) throw new Error(await answer.text())
@@ -99,6 +103,7 @@ export async function submit(shotId: string, label: string, patches: Patch[]) {
   const batch = testBatch(patches, { clientId: newId(), author: 'bench', label })
   const answer = await fetch(`${ADDRESS}/api/shots/${shotId}/edits`, {
     method: 'POST',
+    headers: JSON_HEADERS,
     body: toJson({ batches: [batch] }),
   })
   if (!answer.ok) throw new Error(await answer.text())
