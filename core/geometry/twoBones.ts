@@ -1,4 +1,4 @@
-import { turnBetween } from './ways'
+import { crossOf, turnBetween, wayBetween, type Way } from './ways'
 
 /** How two bones of a limb turn. Radians, in the space of the places. */
 export interface TwoBoneTurn {
@@ -39,10 +39,6 @@ export function twoBoneTurn(
   return { upper: turnBetween([ux, uy], [jx, jy]), lower: turnBetween([lx, ly], [ex - jx, ey - jy]) }
 }
 
-type Place = readonly [number, number]
-
 /** Straight limbs bend like those whose joint lies to the left of the way to their end. */
-function sideOf(root: Place, joint: Place, end: Place): 1 | -1 {
-  const cross = (joint[0] - root[0]) * (end[1] - root[1]) - (joint[1] - root[1]) * (end[0] - root[0])
-  return cross < 0 ? -1 : 1
-}
+const sideOf = (root: Way, joint: Way, end: Way) =>
+  crossOf(wayBetween(root, joint), wayBetween(root, end)) < 0 ? -1 : 1

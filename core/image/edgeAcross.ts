@@ -25,8 +25,9 @@ export function halfWidthAcross(
   across: readonly [number, number],
   expected: number,
 ): number | null {
-  const [one, other] = [1, -1].map((way) => clearEdge(image, place, [across[0] * way, across[1] * way], expected))
-  if (one === null || other === null || one === undefined || other === undefined) return null
+  const one = clearEdge(image, place, across, expected)
+  const other = clearEdge(image, place, [-across[0], -across[1]], expected)
+  if (one === null || other === null) return null
   return Math.max(one, other) / Math.min(one, other) > MOST_UNEVEN ? null : (one + other) / 2
 }
 

@@ -212,7 +212,7 @@ export class PatternTracker {
   }
 
   /** Plate pixels between the pattern's centres under two motions. */
-  private distanceBetween(a: Matrix3, b: Matrix3): number {
+  distanceBetween(a: Matrix3, b: Matrix3): number {
     const { centreX, centreY } = this.frame
     const [ax, ay] = applyToPoint(a, centreX, centreY)
     const [bx, by] = applyToPoint(b, centreX, centreY)

@@ -180,7 +180,7 @@ class TrackUnderWay {
       return { reason: 'lost', frame: step.frame, match: found.match, kept: found.kept }
     }
     // A doubtful match where the motion leads may be cloth or blur; elsewhere it may be something else that is alike.
-    const isElsewhere = wayOf(pattern, prediction, found.matrix) > ELSEWHERE
+    const isElsewhere = this.tracker!.distanceBetween(prediction, found.matrix) > ELSEWHERE
     if (isElsewhere && isDoubtfulMatch(found.match, run.minimumMatch)) {
       if (hidden > MUCH_HIDDEN) return { reason: 'hidden', frame: step.frame, hidden }
       // A point's own neighbourhood is looked at on the way back.
@@ -381,13 +381,6 @@ export async function runTogether(
 
 /** Doubtful is a match in the lower half of what is allowed. */
 export const isDoubtfulMatch = (match: number, minimum: number) => match < minimum + (1 - minimum) / 2
-
-/** Plate pixels between a pattern's middles under two motions. */
-function wayOf({ outlines }: PlacedPattern, a: Matrix3, b: Matrix3): number {
-  const { centreX, centreY } = patternFrameOf(outlines)
-  const [p, q] = [applyToPoint(a, centreX, centreY), applyToPoint(b, centreX, centreY)]
-  return Math.hypot(p[0]! - q[0]!, p[1]! - q[1]!)
-}
 
 /** Places across and down at which it is looked how much of a pattern is hidden. */
 const HIDDEN_LOOKS = 12

@@ -1,4 +1,12 @@
-import { bridgeMade, fieldSet, find, patchesForSamples, trackStamp, type Track } from '@tender-lasso/core/document'
+import {
+  bridgeMade,
+  fieldSet,
+  find,
+  patchesForSamples,
+  trackStamp,
+  withPatchesApplied,
+  type Track,
+} from '@tender-lasso/core/document'
 import type { LostEnd } from '@tender-lasso/core/tracking'
 import { report, type ReportAct, type ReportLine } from './reports'
 import { edit, goTo, onlyTracks, say, select, useShot } from './shotStore'
@@ -187,18 +195,12 @@ function bridgeTo({ track: { id }, at }: Outcome, { again, frame }: LostEnd, goO
       const samples = patchesForSamples(track, [sample])
       // The Bridge leaves and meets what is known: it is made on the track as it is with the sample.
       const [from, to] = found.frame > frame ? [at, found.frame] : [found.frame, at]
-      const bridged = { ...track, blocks: blocksWith(track, samples) }
-      const patches = [...samples, ...bridgeMade(bridged, from, to)]
+      const withFound = find(withPatchesApplied(document, samples), 'track', id)!
+      const patches = [...samples, ...bridgeMade(withFound, from, to)]
       select(onlyTracks([id]))
       if (!edit(`bridge ${track.name} from ${from} to ${to}`, patches)) return
       goTo(found.frame)
       goOn(found.frame > frame ? 'forward' : 'backward')
     },
   }
-}
-
-function blocksWith(track: Track, patches: ReturnType<typeof patchesForSamples>): Track['blocks'] {
-  const changed = patches.flatMap((patch) => patch.kind === 'block' && patch.after ? [{ index: patch.index, values: Float64Array.from(patch.after) }] : []) // prettier-ignore
-  const others = track.blocks.filter(({ index }) => !changed.some((block) => block.index === index))
-  return [...others, ...changed].sort((a, b) => a.index - b.index)
 }

@@ -1,7 +1,6 @@
 import { proxy } from 'comlink'
 import {
   find,
-  isCurrent,
   patchesForSamples,
   samplesReplaced,
   isSampleStale,
@@ -10,7 +9,6 @@ import {
   trackStamp,
   unmeasuredSample,
   followedMatrix,
-  type RotoDocument,
   type Track,
   type TrackPlanOptions,
   type TrackSample,
@@ -56,17 +54,22 @@ export async function runSelectedTracks(
     isStopped = true
     remotes.forEach((remote) => void remote.stop().catch(() => undefined))
   }
-  const kept = free.map((track) => framesKept(document, track, direction, at))
+  const planned = new Map(free.map(({ id }) => [id, new Set<number>()]))
   try {
     for (const way of direction === 'both' ? (['forward', 'backward'] as const) : [direction]) {
       const { document: now } = useShot.getState()
       const jobs = free.flatMap((before): TrackJob[] => {
         const track = find(now, 'track', before.id)
         const runs = track ? trackPlans(now, track, { ...options, way, at, range: shotRange() }) : []
+        for (const { steps } of runs) for (const { frame } of steps) planned.get(before.id)!.add(frame)
         return runs.map((run) => ({ track: track!, run }))
       })
       if (jobs.length && !isStopped) outcomes.push(...(await runJobs(jobs, way, remotes, plateOf(info))))
     }
+    const stop = outcomes.find(({ end }) => isLost(end))
+    // A run in the other direction has gone on meanwhile.
+    if (stop) goTo(stop.at)
+    const kept = free.map((track) => framesKept(track, planned.get(track.id)!, direction, at))
     tellHow(free, outcomes, kept, direction, (way) => void runSelectedTracks(way))
   } catch (error) {
     // Those that live would go on for nothing.
@@ -79,13 +82,12 @@ export async function runSelectedTracks(
   }
 }
 
-/** Frames that a run leaves as they are, since they are as it would make them. */
-function framesKept(document: RotoDocument, track: Track, direction: TrackDirection, at: number): number {
+/** How many frames of a track, as it was, a run leaves as they are. */
+function framesKept(track: Track, planned: ReadonlySet<number>, direction: TrackDirection, at: number): number {
   const [first, last] = shotRange()
   const [from, to] = [direction === 'forward' ? at : first, direction === 'backward' ? at : last]
   let count = 0
-  for (let frame = from; frame <= to; frame++)
-    if (followedMatrix(track, frame) && isCurrent(document, track, frame)) count++
+  for (let frame = from; frame <= to; frame++) if (!planned.has(frame) && followedMatrix(track, frame)) count++
   return count
 }
 
@@ -192,10 +194,8 @@ async function runJobs(
     return samplesReplaced(now, samples, indices.flatMap((i) => cleared[i]!)) // prettier-ignore
   })
   preview([])
-  const firstLost = jobs.findIndex((_, i) => isLost(ends[i]!))
-  const shown = Math.max(0, firstLost)
-  const last = found[shown]!.at(-1)?.frame ?? jobs[shown]!.run.known[0]?.frame
-  if (last !== undefined) goTo(last)
+  const last = found[0]!.at(-1)
+  if (last) goTo(last.frame)
   if (patches.length) edit(`track ${wordsFor(jobs)} ${way}`, patches)
   return jobs.map(({ track, run }, i) => {
     // A reference frame that only got another stamp was known and stays.

@@ -14,7 +14,8 @@ export type Reach =
       from: number
       to: number
       falloff: number
-      /** Frames that get a key where there is none. */ ends: readonly number[]
+      /** Frames that get a key where there is none. */
+      ends: readonly number[]
     }
 
 /** How edits make keys. */

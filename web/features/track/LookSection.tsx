@@ -42,6 +42,16 @@ export function LookSection({ track }: { track: Track }) {
       />
     </Row>
   )
+  const toggle = (field: 'follows' | 'motionBlur' | 'localContrast', label: string, named: string, help: string) => (
+    <Row label={label} help={help}>
+      <Switch
+        size="small"
+        aria-label={named}
+        checked={look[field] ?? false}
+        onChange={(isOn) => set(named.toLowerCase(), { [field]: isOn })}
+      />
+    </Row>
+  )
   return (
     <>
       <PatternView track={track} />
@@ -57,40 +67,22 @@ export function LookSection({ track }: { track: Track }) {
           onChange={(channel) => set('look at another channel', { channel })}
         />
       </Row>
-      {track.surface === 'point' && (
-        <Row
-          label="Turn and size"
-          help="The pattern is followed as it turns, grows and shears; what is reported is what the model says"
-        >
-          <Switch
-            size="small"
-            aria-label="Follow turn and size inside"
-            checked={look.follows ?? false}
-            onChange={(follows) => set('follow turn and size inside', { follows })}
-          />
-        </Row>
+      {track.surface === 'point' &&
+        toggle(
+          'follows',
+          'Turn and size',
+          'Follow turn and size inside',
+          'The pattern is followed as it turns, grows and shears; what is reported is what the model says',
+        )}
+      {toggle(
+        'motionBlur',
+        'Motion blur',
+        'Allow for motion blur',
+        "The pattern is blurred as each frame is, by its motion and the shot's shutter, where that fits the frame better",
       )}
-      <Row
-        label="Motion blur"
-        help="The pattern is blurred as each frame is, by its motion and the shot's shutter, where that fits the frame better"
-      >
-        <Switch
-          size="small"
-          aria-label="Allow for motion blur"
-          checked={look.motionBlur ?? false}
-          onChange={(motionBlur) => set('allow for motion blur', { motionBlur })}
-        />
-      </Row>
       {number('blur', 'Blur', 'Gaussian sigma in pixels: against grain', 8, 0.1)}
       {number('sharpen', 'Sharpen', 'Fine detail made stronger', 2, 0.05)}
-      <Row label="Even contrast" help="Light and shadow brought to the same contrast">
-        <Switch
-          size="small"
-          aria-label="Even contrast"
-          checked={look.localContrast}
-          onChange={(localContrast) => set('even contrast', { localContrast })}
-        />
-      </Row>
+      {toggle('localContrast', 'Even contrast', 'Even contrast', 'Light and shadow brought to the same contrast')}
       <Row label="Texture">
         <Select
           size="small"
