@@ -97,7 +97,8 @@ export function limbJoint(known: Truth, id: string, k: number, frame: number): [
   return [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]
 }
 
-function sidesAt(known: Truth, id: string, k: number, frame: number) {
+/** The two points of a limb's sides beside joint k. */
+export function sidesAt(known: Truth, id: string, k: number, frame: number) {
   const outline = outlineOf(known, id, frame)
   const count = outline.length / 2 / PER_POINT
   const at = (i: number) => [outline[2 * i * PER_POINT]!, outline[2 * i * PER_POINT + 1]!] as const

@@ -37,21 +37,25 @@ export async function handOff(
   const before = await page.getByRole('button', { name: 'Files' }).count()
   await page.getByRole('button', { name: /^Write 1 matte$/ }).click()
   await expect(page.getByRole('button', { name: 'Files' })).toHaveCount(before + 1, { timeout: 120_000 })
+  const frames = new Map<number, Uint8Array>()
+  for (const { frame, bytes } of await downloaded(page, path.join(folder, `${part}.zip`))) frames.set(frame, bytes)
+  return frames
+}
+
+/** The files of the newest hand-off, each the one that its manifest says. */
+export async function downloaded(page: Page, file: string) {
   const download = page.waitForEvent('download')
   await page.getByRole('link', { name: 'Download ZIP' }).first().click()
-  const file = path.join(folder, `${part}.zip`)
   await (await download).saveAs(file)
   const entries = unzipSync(readFileSync(file))
   const manifest = JSON.parse(new TextDecoder().decode(entries['manifest.json'])) as {
     files: { path: string; frame: number; sha256: string }[]
   }
-  const frames = new Map<number, Uint8Array>()
-  for (const entry of manifest.files) {
+  return manifest.files.map((entry) => {
     const bytes = entries[entry.path]!
     expect(createHash('sha256').update(bytes).digest('hex')).toBe(entry.sha256)
-    frames.set(entry.frame, bytes)
-  }
-  return frames
+    return { path: entry.path, frame: entry.frame, bytes }
+  })
 }
 
 /** Mean error over all frames of the union of mattes against the truth of a part, both without what lies over them. */

@@ -221,6 +221,8 @@ export interface ShotState {
   message: Message | null
   /** What the tool under the hand waits for. */
   prompt: string | null
+  /** A word or two of the tool at the pointer. */
+  tag: string | null
   /** What a press where the pointer is would take hold of. */
   grip: string | null
   panelsHidden: boolean
@@ -283,6 +285,7 @@ export const useShot = create<ShotState>(() => ({
   threadRows: { pinned: [], unfolded: [], search: '' },
   message: null,
   prompt: null,
+    tag: null,
   grip: null,
   panelsHidden: false,
   helpOpen: false,

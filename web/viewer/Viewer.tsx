@@ -233,6 +233,7 @@ class ViewerStage {
     }
     if (now.tool !== before.tool) {
       this.machine = { tool: now.tool, state: TOOL_MACHINES[now.tool].idle }
+      this.forgetHover()
       if (now.shown !== now.document) preview([])
     }
     const isToldAnew =
@@ -433,7 +434,7 @@ class ViewerStage {
       this.panning = { x: event.clientX, y: event.clientY, panX, panY }
       return
     }
-    this.hover = null
+    this.forgetHover()
     this.step((tool, state, context) => tool.down(state, this.input(event), context))
   }
 
@@ -449,6 +450,12 @@ class ViewerStage {
     if (this.machine.tool === 'point' || pointerWords(useShot.getState())) this.paint(false)
     this.step((tool, state, context) => tool.move(state, input, context), keyingOnTheWay())
     this.hoverScheduled ||= requestAnimationFrame(() => this.look(input))
+  }
+
+  /** What the pointer was over is no longer what a press would move. */
+  private forgetHover() {
+    this.hover = null
+    if (useShot.getState().grip !== null) useShot.setState({ grip: null })
   }
 
   /** Shows what a press would move, before it does: by the cursor, its lines and in words. */
@@ -517,10 +524,14 @@ class ViewerStage {
     }
   }
 
-  /** What the tool waits for, so that the strip can say it. */
+  /** What the tool waits for, so that it can be said below the picture and at the pointer. */
   private tellPrompt() {
-    const prompt = TOOL_MACHINES[this.machine.tool].prompt?.(this.machine.state, this.context()) ?? null
-    if (prompt !== useShot.getState().prompt) useShot.setState({ prompt })
+    const { tool, state } = this.machine
+    const machine = TOOL_MACHINES[tool]
+    const prompt = machine.prompt?.(state, this.context()) ?? null
+    const tag = machine.tag?.(state, this.context()) ?? null
+    const now = useShot.getState()
+    if (prompt !== now.prompt || tag !== now.tag) useShot.setState({ prompt, tag })
   }
 
   private wheel(event: WheelEvent) {

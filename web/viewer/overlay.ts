@@ -129,10 +129,10 @@ export function drawActiveLines(
   if (pointer && words) drawTag(context, words, applyToPoint(toScreen, ...pointer))
 }
 
-/** What stands at the pointer: what the tool waits for, or which frames the next edit touches when not just this one. */
+/** What stands at the pointer: what the next click places, or which frames the next edit touches when not just this one. */
 export function pointerWords(state: ShotState): string | null {
-  const { prompt, editing } = state
-  if (prompt) return prompt
+  const { tag, editing } = state
+  if (tag) return tag
   if (editing.reach === 'here') return null
   return `${reachWords(state)}${editing.isReachLocked ? ', locked' : ''}`
 }

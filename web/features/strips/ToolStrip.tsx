@@ -52,17 +52,14 @@ export function ToolStrip() {
 /** What the joints are of, and which comes next. */
 function RigChoice() {
   const rigPlan = useShot((state) => state.editing.rigPlan)
-  const prompt = useShot((state) => state.prompt)
   return (
-    <span title={prompt ?? ''}>
-      <Segmented
-        size="small"
-        aria-label="What the joints are of"
-        value={rigPlan}
-        options={RIG_PLANS.map(({ name }) => name)}
-        onChange={(name) => setEditing({ rigPlan: name })}
-      />
-    </span>
+    <Segmented
+      size="small"
+      aria-label="What the joints are of"
+      value={rigPlan}
+      options={RIG_PLANS.map(({ name }) => name)}
+      onChange={(name) => setEditing({ rigPlan: name })}
+    />
   )
 }
 

@@ -241,9 +241,14 @@ function toggleRows(which: 'pinned' | 'unfolded', id: string) {
   useShot.setState({ threadRows: { ...threadRows, [which]: next } })
 }
 
-/** What a press where the pointer is would take hold of. */
+/** What a press where the pointer is would take hold of, or else what the tool waits for. */
 function GripWords() {
-  return <span className={styles.grip}>{useShot((state) => state.grip)}</span>
+  const words = useShot((state) => state.grip ?? state.prompt)
+  return (
+    <span className={styles.grip} title={words ?? undefined}>
+      {words}
+    </span>
+  )
 }
 
 /** The frame number rides on the playhead; a line of its own, so that scrubbing redraws nothing else. */

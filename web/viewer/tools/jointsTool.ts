@@ -37,10 +37,14 @@ export const jointsTool: Tool<State> = {
   },
   prompt(state, context) {
     const plan = planOf(context)
-    const at = state.kind === 'placing' ? state.placed.length : 0
-    const rest =
-      at > 1 ? ` · Enter ends${hasOnlyNear(plan, at) ? ', the far limbs as mirror images' : ''}, Alt passes over` : ''
-    return `${plan.joints[at] ?? ''}, ${at + 1} of ${plan.joints.length}${rest}`
+    const at = placedCount(state)
+    const ends = hasOnlyNear(plan, at) ? 'Enter ends, the far limbs as mirror images' : 'Enter ends'
+    return `Click the joints one after the other · Alt passes over${at > 1 ? ` · ${ends}` : ''}`
+  },
+  tag(state, context) {
+    const { joints } = planOf(context)
+    const at = placedCount(state)
+    return `${joints[at] ?? ''}, ${at + 1} of ${joints.length}`
   },
   sketch(state, context) {
     if (state.kind !== 'placing') return null
@@ -53,6 +57,8 @@ export const jointsTool: Tool<State> = {
     }
   },
 }
+
+const placedCount = (state: State) => (state.kind === 'placing' ? state.placed.length : 0)
 
 /** True when the near limbs are placed and the far ones are still to come. */
 const hasOnlyNear = (plan: RigPlan, at: number) =>

@@ -87,6 +87,15 @@ describe('a Part selected by itself', () => {
     expect(pivotOnPlate(after, partOf(after, 'lower'), 1001)).toEqual([expect.closeTo(200, 9), expect.closeTo(180, 9)])
   })
 
+  it('pinned to a joint, is put elsewhere by a click with Alt only', () => {
+    const pinned = withPatches(start, pinSet(start, partOf(start, 'lower'), 1001, 'parent'))
+    const clicked = dragged(turnTool, posing(pinned, 'lower'), [90, 80], [90, 80])
+    expect(clicked.commit).toBeUndefined()
+    expect(clicked.say).toContain('turns about its joint')
+    const meant = dragged(turnTool, posing(pinned, 'lower'), [90, 80], [90, 80], { alt: true })
+    expect(meant.commit?.label).toBe('put the pivot of lower')
+  })
+
   it('is left alone when it is locked', () => {
     const locked = { objects: new Map(start.objects).set('upper', { ...partOf(start, 'upper'), locked: true }) }
     expect(dragged(turnTool, posing(locked, 'upper'), [260, 100], [200, 160]).commit).toBeUndefined()

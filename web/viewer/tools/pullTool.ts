@@ -1,10 +1,14 @@
 import {
   find,
   bendSideOf,
+  boneTip,
   limbBent,
   limbOf,
   limbPulled,
   pivotOnPlate,
+  poseChanged,
+  poseTurned,
+  shapesOf,
   withEnd,
   type Limb,
   type Part,
@@ -15,16 +19,20 @@ import { isDragged } from './dragStart'
 import { GRAB_PIXELS, hitTest, shapesUnder } from './hitTest'
 import type { PointerInput, Tool, ToolContext } from './tool'
 
-/** What of the limb is in the hand: its end, or the joint between its bones. */
-type Grip = { at: 'end'; limb: Limb } | { at: 'joint'; limb: Limb & { end: Part } }
+/** What of the limb is in the hand: its end, the tip of what is at its end, or the joint between its bones. */
+type Grip = { at: 'end'; limb: Limb } | { at: 'tip' | 'joint'; limb: Limb & { end: Part } }
 
 type State = { kind: 'idle' } | { kind: 'pressed' | 'pulling'; x: number; y: number; time: number; grip: Grip }
 
 const IDLE: State = { kind: 'idle' }
 
+/** A hand or a foot is held by its tip in this last share of the way from its joint. */
+const TIP_SHARE = 1 / 3
+
 /**
- * Pulls the end of a limb of two bones: both turn, the elbow keeps its side; with Alt the limb keeps its bend and stretches. The
- * joint between the bones, pulled across the limb, changes sides; with Alt it goes wherever it is pulled, and the end stays.
+ * Pulls the end of a limb of two bones: both turn, the elbow keeps its side; with Alt the limb keeps its bend and stretches. By
+ * its tip a hand or a foot turns alone. The joint between the bones, pulled across the limb, changes sides; with Alt it goes
+ * wherever it is pulled, and the end stays.
  */
 export const pullTool: Tool<State> = {
   idle: IDLE,
@@ -32,13 +40,17 @@ export const pullTool: Tool<State> = {
   down(_state, input, context) {
     const part = partUnder(input, context)
     if (!part) return { state: IDLE, say: 'Pull at a hand, a foot or the lower bone of a limb' }
-    const limb = limbOf(context.document, part)
-    if (!limb) return { state: IDLE, say: `${part.name} is not carried by another Part: a limb has two bones` }
-    if (limb.upper.locked || limb.lower.locked) return { state: IDLE, say: `${limb.upper.name} or ${limb.lower.name} is locked` } // prettier-ignore
+    const grip = gripOn(part, input, context)
+    if (typeof grip === 'string') return { state: IDLE, say: grip }
     const selection = { partId: part.id, shapeIds: [], pointIds: new Set<string>(), trackIds: [], keys: [] }
-    const jointed = isAtPivot(limb.lower, input, context) ? withEnd(context.document, limb) : null
-    const grip: Grip = jointed ? { at: 'joint', limb: jointed } : { at: 'end', limb }
     return { state: { kind: 'pressed', x: input.x, y: input.y, time: input.time, grip }, selection }
+  },
+  hover(state, input, context) {
+    const part = state.kind === 'idle' ? partUnder(input, context) : null
+    const grip = part && gripOn(part, input, context)
+    if (!grip || typeof grip === 'string') return null
+    const moving = grip.at === 'tip' ? [grip.limb.end] : [grip.limb.upper, grip.limb.lower]
+    return { cursor: 'grab', words: `Drag: ${labelOf(grip)}`, shapes: moving.flatMap(({ id }) => shapesOf(context.document, id)) } // prettier-ignore
   },
   move(state, input, context) {
     if (state.kind === 'idle') return { state }
@@ -47,9 +59,8 @@ export const pullTool: Tool<State> = {
   },
   up(state, input, context) {
     if (state.kind !== 'pulling') return { state: IDLE }
-    const { at, limb } = state.grip
-    const label = at === 'joint' ? `bend at ${limb.lower.name}` : `pull ${(limb.end ?? limb.lower).name}`
-    return { state: IDLE, preview: [], commit: { label, patches: pulled(state, input, context), reaches: true } }
+    const commit = { label: labelOf(state.grip), patches: pulled(state, input, context), reaches: true }
+    return { state: IDLE, preview: [], commit }
   },
   key: () => ({ state: IDLE, preview: [] }),
   prompt(state, context) {
@@ -57,7 +68,8 @@ export const pullTool: Tool<State> = {
     if (!limb) return 'Pull at a hand, a foot or the lower bone of a limb: both its bones turn'
     const end = limb.end ? ` by ${limb.end.name}` : ''
     const joint = withEnd(context.document, limb) ? '; the joint between them goes across, with Alt anywhere' : ''
-    return `Pulls ${limb.upper.name} and ${limb.lower.name}${end}; Alt keeps the bend and stretches them${joint}; Shift V turns the bend over`
+    const tip = limb.end ? `; by its tip ${limb.end.name} turns alone` : ''
+    return `Pulls ${limb.upper.name} and ${limb.lower.name}${end}${tip}; Alt keeps the bend and stretches them${joint}; Shift V turns the bend over`
   },
   /** The bones that will turn, and their joints; under way the outlines tell it. */
   sketch(state, context) {
@@ -68,6 +80,33 @@ export const pullTool: Tool<State> = {
     const side = { points: sideMark(limb, context, joints), isClosed: false }
     return { lines: [{ points: joints.flat(), isClosed: false }, side], rings: joints }
   },
+}
+
+/** What is taken hold of on a Part, or why nothing is. */
+function gripOn(part: Part, input: PointerInput, context: ToolContext): Grip | string {
+  const limb = limbOf(context.document, part)
+  if (!limb) return `${part.name} is not carried by another Part: a limb has two bones`
+  if (limb.upper.locked || limb.lower.locked) return `${limb.upper.name} or ${limb.lower.name} is locked`
+  const jointed = isAtPivot(limb.lower, input, context) ? withEnd(context.document, limb) : null
+  if (jointed) return { at: 'joint', limb: jointed }
+  const { end } = limb
+  return end && !end.locked && isByTip(end, input, context)
+    ? { at: 'tip', limb: { ...limb, end } }
+    : { at: 'end', limb }
+}
+
+/** Whether a place lies in the outer share of the way from a Part's joint to its tip. */
+function isByTip(part: Part, { x, y }: PointerInput, { document, frame }: ToolContext): boolean {
+  const tip = boneTip(document, part, frame)
+  if (!tip) return false
+  const [px, py] = pivotOnPlate(document, part, frame)
+  const [tx, ty] = [tip[0] - px, tip[1] - py]
+  return (x - px) * tx + (y - py) * ty > (1 - TIP_SHARE) * (tx * tx + ty * ty)
+}
+
+function labelOf({ at, limb }: Grip): string {
+  if (at === 'joint') return `bend at ${limb.lower.name}`
+  return at === 'tip' ? `turn ${limb.end.name}` : `pull ${(limb.end ?? limb.lower).name}`
 }
 
 /** The side to which a limb bends: where it does, or as the artist turned it over, or as the rest of the figure does. */
@@ -124,6 +163,7 @@ function pulled(state: Exclude<State, { kind: 'idle' }>, input: PointerInput, co
   const { document, frame, keying } = context
   const { at, limb } = state.grip
   const grabbed = [state.x, state.y] as const
+  if (at === 'tip') return tipTurned(limb.end, state, input, context)
   // What goes along with the pointer: the joint, the wrist, or the place taken hold of.
   const held = at === 'joint' ? limb.lower : limb.end
   const from = held ? pivotOnPlate(document, held, frame) : grabbed
@@ -133,4 +173,12 @@ function pulled(state: Exclude<State, { kind: 'idle' }>, input: PointerInput, co
       ? limbBent(document, limb, frame, target, input.alt, keying)
       : limbPulled(document, limb, frame, grabbed, target, input.alt, keying, sideAtHand(limb, context, grabbed).side)
   return patches ?? []
+}
+
+/** A hand or a foot turned about its joint as the pointer goes round it. */
+function tipTurned(part: Part, from: { x: number; y: number }, to: PointerInput, context: ToolContext): Patch[] {
+  const { document, frame, keying } = context
+  const [px, py] = pivotOnPlate(document, part, frame)
+  const [ax, ay, bx, by] = [from.x - px, from.y - py, to.x - px, to.y - py]
+  return poseChanged(document, part, frame, poseTurned(Math.atan2(ax * by - ay * bx, ax * bx + ay * by)), keying)
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { allOf, find, pivotOnPlate, RIG_PLANS, rigMade, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, boneTip, find, pivotOnPlate, RIG_PLANS, rigMade, type RotoDocument } from '@tender-lasso/core/document'
 import { documentOf, testPart, testShot, testSubject, withPatches } from '@tender-lasso/core/document/testDocuments'
 import { NOTHING_SELECTED } from '../../state/shotStore'
 import { jointsTool } from './jointsTool'
@@ -25,10 +25,11 @@ const named = (document: RotoDocument, name: string) => allOf(document, 'part').
 
 describe('joints', () => {
   it('say which comes next, and make the limb with the last, carried by the selected Part', () => {
-    expect(jointsTool.prompt!(jointsTool.idle, armContext)).toContain('shoulder, 1 of 4')
+    expect(jointsTool.tag!(jointsTool.idle, armContext)).toBe('shoulder, 1 of 4')
     const two = placed(armContext, ARM.slice(0, 2))
     expect(two.commit).toBeUndefined()
-    expect(jointsTool.prompt!(two.state, armContext)).toContain('wrist, 3 of 4')
+    expect(jointsTool.tag!(two.state, armContext)).toBe('wrist, 3 of 4')
+    expect(jointsTool.prompt!(two.state, armContext)).toContain('Enter ends')
     const document = armed()
     expect(named(document, 'upper arm').parentId).toBe('body')
     expect(named(document, 'upper arm').subjectId).toBe(testSubject.id)
@@ -91,6 +92,30 @@ describe('pull', () => {
     expect(elbowAfter(390, false)).toEqual([expect.closeTo(380, 5), expect.closeTo(280, 5)])
     expect(elbowAfter(407, false)).toEqual([expect.closeTo(420, 5), expect.closeTo(280, 5)])
     expect(elbowAfter(407, true)).toEqual([expect.closeTo(407, 5), expect.closeTo(280, 5)])
+  })
+
+  it('takes a hand by its tip: it turns alone about the wrist, and says so before', () => {
+    const document = armed()
+    const hand = named(document, 'hand')
+    const context = contextOf(document, { selection: { ...NOTHING_SELECTED, partId: hand.id } })
+    const [px, py] = pivotOnPlate(document, hand, 1001)
+    const [tx, ty] = boneTip(document, hand, 1001)!
+    const away = Math.hypot(tx - px, ty - py)
+    const [x, y] = [px + 0.95 * (tx - px), py + 0.95 * (ty - py)]
+    expect(pullTool.hover!(pullTool.idle, pointerAt(x, y), context)!.words).toBe('Drag: turn hand')
+    expect(pullTool.hover!(pullTool.idle, pointerAt((px + tx) / 2, (py + ty) / 2), context)!.words).toBe('Drag: pull hand') // prettier-ignore
+    // A quarter turn to growing angles.
+    const [qx, qy] = [px - 0.95 * (ty - py), py + 0.95 * (tx - px)]
+    let step = pullTool.down(pullTool.idle, pointerAt(x, y), context)
+    step = pullTool.move(step.state, pointerAt(qx, qy), context)
+    step = pullTool.up(step.state, pointerAt(qx, qy), context)
+    expect(step.commit).toMatchObject({ label: 'turn hand', reaches: true })
+    const after = withPatches(document, step.commit!.patches)
+    const turned = boneTip(after, named(after, 'hand'), 1001)!
+    expect(turned[0]).toBeCloseTo(px - (ty - py), 6)
+    expect(turned[1]).toBeCloseTo(py + (tx - px), 6)
+    expect(Math.hypot(turned[0] - px, turned[1] - py)).toBeCloseTo(away, 6)
+    expect(pivotOnPlate(after, named(after, 'forearm'), 1001)).toEqual(pivotOnPlate(document, named(document, 'forearm'), 1001)) // prettier-ignore
   })
 
   it('shows which bones will turn before it is used', () => {

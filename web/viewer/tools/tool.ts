@@ -83,7 +83,9 @@ export interface Tool<State> {
   /** What is shown before a press. */
   hover?(state: State, input: PointerInput, context: ToolContext): ToolHover | null
   sketch?(state: State, context: ToolContext): ToolSketch | null
-  /** What the artist is to do next, where that is not plain. */
+  /** What the artist is to do next, where that is not plain: below the picture, so that it covers nothing. */
   prompt?(state: State, context: ToolContext): string | null
+  /** A word or two at the pointer: what the next click places. */
+  tag?(state: State, context: ToolContext): string | null
   cursor: string
 }

@@ -13,8 +13,9 @@ type State =
   | { kind: 'turning'; x: number; y: number; pivot: readonly [number, number]; angle: number }
 
 /**
- * A click puts the pivot; a drag rotates what is selected about it, Shift scales it, Alt scales x and y apart. Of a Part
- * selected by itself it is the pose, and its children go along.
+ * A click puts the pivot, of a joint with Alt only: a drag too short to be one must not take a limb apart. A drag rotates what
+ * is selected about it, Shift scales it, Alt scales x and y apart. Of a Part selected by itself it is the pose, and its
+ * children go along.
  */
 export const turnTool: Tool<State> = {
   idle: { kind: 'idle' },
@@ -33,6 +34,9 @@ export const turnTool: Tool<State> = {
     if (state.kind === 'pressed') {
       if (!part) return { state: this.idle, pivot: [input.x, input.y] }
       if (part.locked) return { state: this.idle, say: `${part.name} is locked` }
+      if (part.pin?.to === 'parent' && !input.alt) {
+        return { state: this.idle, say: `${part.name} turns about its joint; Alt-click puts the joint elsewhere` }
+      }
       const patches = pivotPlaced(context.document, part, context.frame, input.x, input.y)
       return { state: this.idle, commit: { label: `put the pivot of ${part.name}`, patches } }
     }
@@ -43,6 +47,10 @@ export const turnTool: Tool<State> = {
     return { state: this.idle, preview: [], commit: { label, patches, reaches: true } }
   },
   key: () => ({ state: { kind: 'idle' }, preview: [] }),
+  prompt(_state, context) {
+    const joint = posedPart(context)?.pin?.to === 'parent'
+    return `Drag turns, with Shift scales, with Alt scales x and y apart · ${joint ? 'Alt-click puts the joint' : 'a click puts the pivot'}`
+  },
   sketch: (state) => (state.kind === 'turning' ? { lines: [], rings: [state.pivot] } : null),
 }
 
