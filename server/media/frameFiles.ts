@@ -33,6 +33,8 @@ export async function finishedFrames(framesFolder: string, shotId: string): Prom
 /** A decoded frame: values as the plate encodes them. */
 export interface DecodedFrame {
   rgb: Interleaved
+  /** Whether colour differences were stored for two pixels a side at once (4:2:0): what is shown needs no more of them. */
+  isChromaHalved: boolean
   width: number
   height: number
   colourEncoding: ColourEncoding
@@ -43,7 +45,7 @@ export async function writeFrameFiles(
   framesFolder: string,
   shotId: string,
   frame: number,
-  { rgb, width, height, colourEncoding }: DecodedFrame,
+  { rgb, isChromaHalved, width, height, colourEncoding }: DecodedFrame,
   signal?: AbortSignal,
 ): Promise<void> {
   const shown = displayEncoded(rgb, colourEncoding)
@@ -52,7 +54,9 @@ export async function writeFrameFiles(
   // Pictures are compressed on the threads of the library, while tiles are packed on this one.
   const pictures = Promise.all([
     // Huffman tables made for each picture would take a few bytes less and half as long again.
-    sharp(eightBit, raw).jpeg({ quality: 93, chromaSubsampling: '4:4:4', optimiseCoding: false }).toBuffer(),
+    sharp(eightBit, raw)
+      .jpeg({ quality: 93, chromaSubsampling: isChromaHalved ? '4:2:0' : '4:4:4', optimiseCoding: false })
+      .toBuffer(),
     sharp(eightBit, raw).resize(THUMBNAIL).jpeg({ quality: 80 }).toBuffer(),
   ])
   pictures.catch(() => undefined)

@@ -1,6 +1,6 @@
 import type { ColourEncoding } from '@tender-lasso/core/colour'
-import type { Interleaved } from '@tender-lasso/formats/analysis'
 import { Problem } from '../errors'
+import type { DecodedFrame } from './frameFiles'
 
 /** A frame to be made in a thread: from a picture's file, or from a movie's decoded picture. */
 export interface FrameTask {
@@ -10,7 +10,7 @@ export interface FrameTask {
   width: number
   height: number
   colourEncoding: ColourEncoding
-  source: { file: string; name: string } | { rgb: Interleaved }
+  source: { file: string; name: string } | Pick<DecodedFrame, 'rgb' | 'isChromaHalved'>
 }
 
 /** What is left of an error between threads, which would lose all but its message. */

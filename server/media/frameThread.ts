@@ -7,7 +7,10 @@ import { decodePicture } from './picture'
 export default async function makeFrame(task: FrameTask): Promise<TaskFailure | null> {
   try {
     const { framesFolder, shotId, frame, source, width, height, colourEncoding } = task
-    const picture = 'rgb' in source ? { ...source, width, height } : await decodePicture(source.file, source.name)
+    const picture =
+      'rgb' in source
+        ? { ...source, width, height }
+        : { ...(await decodePicture(source.file, source.name)), isChromaHalved: false }
     if ('name' in source && (picture.width !== width || picture.height !== height)) {
       const size = `${picture.width} x ${picture.height}`
       throw new Problem(422, 'mixed-sizes', `${source.name} is ${size} after decoding`)

@@ -55,7 +55,7 @@ async function outcomeOf(file: { name: string; path: string }): Promise<string> 
     const plate = await inspectFiles([file])
     if (plate.kind === 'movie') {
       let frames = 0
-      await decodeMovie(file.path, file.name, plate, (_, rgb) => {
+      await decodeMovie(file.path, file.name, plate, (_, { rgb }) => {
         frames++
         expect(rgb.length).toBe(plate.width * plate.height * 3)
         return Promise.resolve()

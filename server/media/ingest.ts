@@ -83,10 +83,10 @@ export async function ingestMovie(
       originalPath(settings.originals, hash),
       name,
       shot,
-      async (index, rgb) => {
+      async (index, source) => {
         const frame = shot.firstFrame + index
         if (!finished.has(frame)) {
-          const task = { framesFolder: settings.frames, shotId: shot.id, frame, width, height, colourEncoding, source: { rgb } } // prettier-ignore
+          const task = { framesFolder: settings.frames, shotId: shot.id, frame, width, height, colourEncoding, source } // prettier-ignore
           const make = () => makeFrameInThread(task, signal)
           await withMemory(name, width * height * BYTES_A_PIXEL, make, signal)
         }

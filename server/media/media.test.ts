@@ -41,7 +41,7 @@ describe('reading pictures', () => {
       raw: { width: 8, height: 6, channels: 3 },
     }).toFile(eight)
     const { rgb } = await decodePicture(eight, 'eight.png')
-    const shot = { rgb, width: 8, height: 6, colourEncoding: 'sRGB' as const }
+    const shot = { rgb, isChromaHalved: false, width: 8, height: 6, colourEncoding: 'sRGB' as const }
     await writeFrameFiles(path.join(folder, 'widened'), 'widened', 1, shot)
     const bytes = readFileSync(framePath(path.join(folder, 'widened'), 'widened', 1, 'analysis'))
     const index = readAnalysisIndex(bytes)
@@ -70,10 +70,23 @@ describe('reading pictures', () => {
     expect(() => refuseHugeSize('fine.png', 8192, 8192)).not.toThrow()
   })
 
+  it('what is shown has as much colour as the plate: halved only where the plate had it halved', async () => {
+    for (const [id, isChromaHalved, kept] of [
+      ['halved', true, '4:2:0'],
+      ['full', false, '4:4:4'],
+    ] as const) {
+      const frame = { rgb: new Uint8Array(64 * 64 * 3).fill(90), isChromaHalved, width: 64, height: 64, colourEncoding: 'sRGB' as const } // prettier-ignore
+      await writeFrameFiles(path.join(folder, id), id, 1, frame)
+      const shown = await sharp(framePath(path.join(folder, id), id, 1, 'display')).metadata()
+      expect(shown.chromaSubsampling).toBe(kept)
+    }
+  })
+
   it('a plate that is a thousand times as wide as high has a thumbnail like any other', async () => {
     const [width, height] = [8192, 4]
     const frame = {
       rgb: new Uint16Array(width * height * 3).fill(9000),
+      isChromaHalved: false,
       width,
       height,
       colourEncoding: 'sRGB' as const,

@@ -24,7 +24,7 @@ async function pictures(name: string) {
   const greys: number[] = []
   const corners: number[][] = []
   const { width, height } = plate
-  const result = await decodeMovie(at(name), name, plate, (index, rgb) => {
+  const result = await decodeMovie(at(name), name, plate, (index, { rgb }) => {
     expect(index).toBe(greys.length)
     const grey = (x: number, y: number) => Math.round(rgb[(y * width + x) * 3]! / (rgb instanceof Uint8Array ? 1 : 257))
     corners.push([grey(4, 4), grey(width - 5, 4), grey(4, height - 5), grey(width - 5, height - 5)])
@@ -129,7 +129,7 @@ describe('movies as they are shown', () => {
     const plate = await inspectFiles([{ name, path: at(name) }])
     expect(plate.bitDepth).toBe(bits)
     const row: number[] = []
-    await decodeMovie(at(name), name, plate, (index, rgb) => {
+    await decodeMovie(at(name), name, plate, (index, { rgb }) => {
       if (index === 0) for (let x = 0; x < 1024; x++) row.push(rgb[(64 * 1024 + x) * 3 + 1]!)
       return Promise.resolve()
     })

@@ -1,8 +1,8 @@
 import { execFile, spawn } from 'node:child_process'
 import { promisify } from 'node:util'
 import { rateFromDecimal, rateName, standardRateBeside, type Rate } from '@tender-lasso/core/timing'
-import type { Interleaved } from '@tender-lasso/formats/analysis'
 import { Problem } from '../errors'
+import type { DecodedFrame } from './frameFiles'
 import { FRAMES_AT_ONCE } from './frameThreads'
 import { refuseHugeSize } from './plateSize'
 
@@ -161,11 +161,12 @@ export async function decodeMovie(
   file: string,
   name: string,
   { width, height }: { width: number; height: number },
-  onFrame: (index: number, rgb: Interleaved) => Promise<void>,
+  onFrame: (index: number, picture: Pick<DecodedFrame, 'rgb' | 'isChromaHalved'>) => Promise<void>,
   signal?: AbortSignal,
 ): Promise<DecodedMovie> {
   const [stream] = (await probe(file, name)).streams
   const isDeep = (await bitDepthOf(stream?.pix_fmt)) > 8
+  const isChromaHalved = stream?.pix_fmt?.includes('420') ?? false
   const child = spawn(
     'ffmpeg',
     [
@@ -193,7 +194,7 @@ export async function decodeMovie(
   const underWay = new Set<Promise<void>>()
   let failure: { error: unknown } | null = null
   const begin = (bytes: Uint8Array<ArrayBuffer>) => {
-    const work = onFrame(index++, isDeep ? new Uint16Array(bytes.buffer) : bytes)
+    const work = onFrame(index++, { rgb: isDeep ? new Uint16Array(bytes.buffer) : bytes, isChromaHalved })
       .catch((error: unknown) => void (failure ??= { error }))
       .finally(() => underWay.delete(work))
     underWay.add(work)

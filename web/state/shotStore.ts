@@ -285,7 +285,7 @@ export const useShot = create<ShotState>(() => ({
   threadRows: { pinned: [], unfolded: [], search: '' },
   message: null,
   prompt: null,
-    tag: null,
+  tag: null,
   grip: null,
   panelsHidden: false,
   helpOpen: false,
