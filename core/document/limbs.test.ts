@@ -6,7 +6,9 @@ import {
   areasAt,
   bonesOf,
   changed,
+  controlPlacesAt,
   find,
+  jointEnds,
   limbCopied,
   limbBent,
   limbOf,
@@ -45,9 +47,10 @@ const JOINTS: Record<string, [number, number]> = {
 function rigged(
   parentId: string | null = null,
   start: RotoDocument = documentOf([testShot, testSubject]),
+  joints: ReadonlyMap<string, [number, number]> = new Map(Object.entries(JOINTS)),
 ): RotoDocument {
   const place = { subjectId: testSubject.id, parentId, depth: 0, depthStep: 1, frame: 1001, shade: 0 }
-  return withPatches(start, rigMade(start, figurePlan, new Map(Object.entries(JOINTS)), place).patches)
+  return withPatches(start, rigMade(start, figurePlan, joints, place).patches)
 }
 
 const figure = rigged()
@@ -130,6 +133,23 @@ describe('a figure from its joints', () => {
     expect(bonesOf(quick, places)).toHaveLength(figurePlan.bones.length)
     // Joints that were passed over are not guessed from.
     expect(withGuesses(quick, new Map([['neck', [1, 2]]])).size).toBe(1)
+  })
+
+  it('looks the same on an anamorphic plate: each outline and each width, squeezed', () => {
+    const squeezed = new Map(Object.entries(JOINTS).map(([name, [x, y]]) => [name, [x / 2, y] as [number, number]]))
+    const wide = documentOf([{ ...testShot, pixelAspect: 2 }, testSubject])
+    const there = rigged(null, wide, squeezed)
+    const here = rigged()
+    for (const part of allOf(here, 'part')) {
+      const twin = allOf(there, 'part').find(({ name }) => name === part.name)!
+      const [own, other] = [shapesOf(here, part.id), shapesOf(there, twin.id)]
+      const places = controlPlacesAt(there, other[0]!, 1001).map((value, i) => (i % 2 === 0 ? 2 * value : value))
+      expect([...places]).toEqual(
+        [...controlPlacesAt(here, own[0]!, 1001)].map((value) => expect.closeTo(value, 9) as number),
+      )
+      const [half, halfThere] = [jointEnds(here, own, 1001), jointEnds(there, other, 1001)].map((ends) => ends.map((end) => end.half)) // prettier-ignore
+      expect(halfThere).toEqual(half!.map((value) => expect.closeTo(value, 9) as number))
+    }
   })
 
   it('is one piece without a hole at its joints, however its limbs are turned', () => {

@@ -25,7 +25,7 @@ export async function takeWidthsFromPlate(): Promise<void> {
   }
 }
 
-/** Half widths between clear edges of the plate, by the name of their joint. */
+/** Half widths between clear edges of the plate as they are seen, square pixels, by the name of their joint. */
 async function widthsOnPlate(tiles: AnalysisTiles, ends: readonly JointEnd[], frame: number) {
   const found = new Map<string, number>()
   for (const { joint, left, right, half } of ends) {
@@ -33,11 +33,12 @@ async function widthsOnPlate(tiles: AnalysisTiles, ends: readonly JointEnd[], fr
     if (found.has(nameOf(joint)) || half < 1) continue
     const box = boundsOf([...left, ...right])
     const room = 2 * half + 8
+    const onPlate = Math.hypot(left[0] - right[0], left[1] - right[1]) / 2
     const around = { left: Math.floor(box.left - room), top: Math.floor(box.top - room), right: Math.ceil(box.right + room), bottom: Math.ceil(box.bottom + room) } // prettier-ignore
     const image = await tiles.image(frame, around)
-    const across = [(left[0] - right[0]) / (2 * half), (left[1] - right[1]) / (2 * half)] as const
-    const width = halfWidthAcross(image, joint, across, half)
-    if (width !== null) found.set(nameOf(joint), width)
+    const across = [(left[0] - right[0]) / (2 * onPlate), (left[1] - right[1]) / (2 * onPlate)] as const
+    const width = halfWidthAcross(image, joint, across, onPlate)
+    if (width !== null) found.set(nameOf(joint), (width * half) / onPlate)
   }
   return found
 }

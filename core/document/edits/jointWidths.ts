@@ -1,7 +1,7 @@
 import { applyToPoint, invert } from '../../geometry'
 import { POINT, POINT_STRIDE, type RotoDocument, type Shape } from '../objects'
 import type { Patch } from '../patches'
-import { shapeWorldAt } from '../evaluate'
+import { shapeWorldAt, shotPixelAspect } from '../evaluate'
 import { shapePointsAt } from '../shapePoints'
 import { changed, KEY_HERE, type KeyedChange, type Keying } from './change'
 import { controlPlacesAt } from '../outlines'
@@ -17,7 +17,7 @@ export interface JointEnd {
   joint: readonly [number, number]
   left: readonly [number, number]
   right: readonly [number, number]
-  /** Half of what the outline measures across the joint, plate pixels. */
+  /** Half of what the outline measures across the joint as it is seen, square pixels. */
   half: number
 }
 
@@ -28,6 +28,7 @@ const SAME_JOINT = 3
 
 /** Both ends of those shapes that are outlines of bones: closed, of six smooth points. */
 export function jointEnds(document: RotoDocument, shapes: readonly Shape[], frame: number): JointEnd[] {
+  const aspect = shotPixelAspect(document)
   return shapes.filter(isBone).flatMap((shape) => {
     const places = controlPlacesAt(document, shape, frame)
     const at = (i: number) => [places[2 * i]!, places[2 * i + 1]!] as const
@@ -35,7 +36,7 @@ export function jointEnds(document: RotoDocument, shapes: readonly Shape[], fram
       const [i, , k] = ROUND_END[end]
       const [left, right] = [at(i), at(k)]
       const joint = [(left[0] + right[0]) / 2, (left[1] + right[1]) / 2] as const
-      return { shape, end, joint, left, right, half: Math.hypot(left[0] - right[0], left[1] - right[1]) / 2 }
+      return { shape, end, joint, left, right, half: Math.hypot((left[0] - right[0]) * aspect, left[1] - right[1]) / 2 }
     })
   })
 }
@@ -46,7 +47,7 @@ const isBone = ({ curve, isClosed, pointIds, corners }: Shape) =>
 /**
  * The outlines of all bones that meet at a joint made as wide there, on both sides at once; the other ends stay.
  *
- * @param half  half of the width, plate pixels
+ * @param half  half of the width as it is seen, square pixels
  */
 export function jointWidened(
   document: RotoDocument,

@@ -1,6 +1,6 @@
 import { applyToPoint, crossOf, identity, invert, wayBetween, type Matrix3, type Way } from '../../geometry'
 import { QUARTER_ARC_TANGENT as ROUND } from '../../spline'
-import { worldAt } from '../evaluate'
+import { shotPixelAspect, worldAt } from '../evaluate'
 import { EMPTY_DOCUMENT, find, newId, NEW_PART_FIELDS, type Part, type RotoDocument, type Shape } from '../objects'
 import type { Patch } from '../patches'
 import { objectAdded } from './objects'
@@ -143,18 +143,37 @@ export function bonesOf(plan: RigPlan, joints: JointPlaces): Bone[] {
   return plan.bones.filter(({ from, to }) => joints.has(from) && joints.has(to))
 }
 
-/** How thick a bone is at its two ends, plate pixels. */
-function widthsOf({ from, to, widthFrom, widthTo }: Bone, joints: JointPlaces): [number, number] {
+/** How thick a bone is at its two ends, square pixels. */
+function widthsOf({ from, to, widthFrom, widthTo }: Bone, joints: JointPlaces, pixelAspect: number): [number, number] {
   const [a, b] = [joints.get(from)!, joints.get(to)!]
-  const length = Math.hypot(b[0] - a[0], b[1] - a[1])
+  const length = Math.hypot((b[0] - a[0]) * pixelAspect, b[1] - a[1])
   return [length * widthFrom, length * widthTo]
 }
 
 /**
  * A loose outline round a bone, round at both ends and beyond them by half its width, so that two bones overlap at their
  * joint however they are turned. Six smooth points: before the first joint, left of both, beyond the second, right of both.
+ *
+ * @param pixelAspect  width of a pixel in its heights: the ends are round as they are seen
  */
 export function boneOutline(
+  from: readonly [number, number],
+  to: readonly [number, number],
+  widthFrom: number,
+  widthTo: number,
+  pixelAspect: number,
+): DrawnPoint[] {
+  const square = ([x, y]: readonly [number, number]) => [x * pixelAspect, y] as const
+  return roundBone(square(from), square(to), widthFrom, widthTo).map(({ x, inX, outX, ...rest }) => ({
+    ...rest,
+    x: x / pixelAspect,
+    inX: inX / pixelAspect,
+    outX: outX / pixelAspect,
+  }))
+}
+
+/** The same in square pixels. */
+function roundBone(
   from: readonly [number, number],
   to: readonly [number, number],
   widthFrom: number,
@@ -211,6 +230,7 @@ export function rigMade(
   place: RigPlace,
 ): { patches: Patch[]; partIds: string[] } {
   const bones = bonesOf(plan, onPlate)
+  const pixelAspect = shotPixelAspect(document)
   const parent = place.parentId === null ? undefined : find(document, 'part', place.parentId)
   const toSpace = parent ? invert(worldAt(document, parent, place.frame)) : identity()
   const joints = new Map([...onPlate].map(([name, [x, y]]) => [name, placeOf(toSpace, x, y)]))
@@ -230,7 +250,7 @@ export function rigMade(
       pivot: [from[0], from[1]],
       pin: parentId === null ? null : { to: 'parent', place: [from[0], from[1]] },
     }
-    const points = boneOutline(from, to, ...widthsOf(bone, joints))
+    const points = boneOutline(from, to, ...widthsOf(bone, joints, pixelAspect), pixelAspect)
     return [part, shapeDrawn(EMPTY_DOCUMENT, part.id, place.frame, points, { name: 'outline', order: 0 })]
   })
   return { patches: objects.map(objectAdded), partIds: [...ids.values()] }

@@ -7,6 +7,7 @@ import { Pause, Play, Repeat, ArrowLeftRight } from 'lucide-react'
 import { rateName } from '@tender-lasso/core/timing'
 import { edit, frameCache, goTo, preview, say, select, TIMELINE_FACES, useShot, type ShotState, type TimelineFace } from '../../state/shotStore' // prettier-ignore
 import { isRead } from '../../state/plateReading'
+import type { ShotInfo } from '../../state/types'
 import { markByShiftDrag } from './markStretch'
 import { stopPlayback, togglePlayback } from '../../viewer/playback'
 import { drawTimeline, isSamePicture, type TimelinePicture } from './timelineDraw'
@@ -20,7 +21,7 @@ import {
   type Held,
   type TimelineScene,
 } from './timelineGestures'
-import { FOLD_WIDTH, frameOfX, PIN_WIDTH, ROW_HEIGHT, rowAt, ROWS_TOP, THUMBNAIL_HEIGHT, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
+import { FOLD_WIDTH, frameOfX, PIN_WIDTH, ROW_HEIGHT, rowAt, ROWS_TOP, thumbnailSlots, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
 import { rowsOf } from './timelineRows'
 import { ChartsFace } from '../track/ChartsFace'
 import { CurvesFace } from '../curves/CurvesFace'
@@ -185,6 +186,7 @@ function pictureOf(state: ShotState, held: Held | null, thumbnails: ReadonlyMap<
     chosen: isMoving ? movedChoice(held, frame) : selection.keys,
     held: frameCache()?.heldFrames() ?? NONE_HELD,
     thumbnails,
+    pictureAspect: state.info ? pictureAspect(state.info) : 1,
     read: state.readStretches,
     range,
     band: held?.kind === 'band' ? [held.x, held.y, held.toX, held.toY] : null,
@@ -274,22 +276,18 @@ function layoutOf(
   }
 }
 
-/** As many evenly spaced thumbnails as fit side by side. */
+type PictureSize = Pick<ShotInfo, 'width' | 'height' | 'pixelAspect'>
+
+const pictureAspect = ({ width, height, pixelAspect }: PictureSize) => (width * pixelAspect) / height
+
+/** Fetches the thumbnails that are shown, one after the other. */
 async function loadThumbnails(
-  info: { id: string; width: number; height: number; firstFrame: number; lastFrame: number },
+  info: PictureSize & { id: string },
   layout: TimelineLayout,
   thumbnails: Map<number, ImageBitmap>,
   paint: () => void,
 ) {
-  const width = (THUMBNAIL_HEIGHT * info.width) / info.height
-  const count = Math.max(1, Math.floor((layout.width - layout.nameWidth) / (width + 2)))
-  const length = info.lastFrame - info.firstFrame + 1
-  const wanted = new Set(
-    Array.from(
-      { length: Math.min(count, length) },
-      (_, i) => info.firstFrame + Math.floor(((i + 0.5) * length) / Math.min(count, length)),
-    ),
-  )
+  const wanted = new Set(thumbnailSlots(layout, pictureAspect(info)).map(({ frame }) => frame))
   for (const frame of [...thumbnails.keys()]) if (!wanted.has(frame)) thumbnails.delete(frame)
   for (const frame of wanted) {
     if (thumbnails.has(frame) || !isRead(frame, useShot.getState().readStretches)) continue

@@ -2,7 +2,7 @@ import { allOf, type Bookmark, type ChosenKey, type RotoDocument } from '@tender
 import type { ReadStretches } from '../../state/plateReading'
 import { css, partColour } from '../../state/colours'
 import { trackColour } from '../../state/trackColour'
-import { FOLD_WIDTH, middleOfRow, PIN_WIDTH, RULER_HEIGHT, ROWS_TOP, THUMBNAIL_HEIGHT, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
+import { FOLD_WIDTH, middleOfRow, PIN_WIDTH, RULER_HEIGHT, ROWS_TOP, THUMBNAIL_HEIGHT, thumbnailSlots, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
 import { listsOf, type TimelineRow } from './timelineRows'
 import { drawLane, drawTrackThread } from './timelineTracks'
 
@@ -12,6 +12,8 @@ export interface TimelinePicture {
   chosen: readonly ChosenKey[]
   held: ReadonlySet<number>
   thumbnails: ReadonlyMap<number, CanvasImageSource>
+  /** Width of the picture as it is seen, in its heights. */
+  pictureAspect: number
   /** Stretches of the plate that are read; null: all of it. */
   read: ReadStretches
   /** Marked stretch, both ends included. */
@@ -174,10 +176,9 @@ function drawUnread(
 }
 
 function drawThumbnails(context: CanvasRenderingContext2D, layout: TimelineLayout, picture: TimelinePicture) {
-  for (const [frame, image] of picture.thumbnails) {
-    const bitmap = image as ImageBitmap
-    const width = (THUMBNAIL_HEIGHT * bitmap.width) / bitmap.height
-    context.drawImage(image, xOfFrame(layout, frame) - width / 2, RULER_HEIGHT, width, THUMBNAIL_HEIGHT)
+  for (const { frame, x, width } of thumbnailSlots(layout, picture.pictureAspect)) {
+    const image = picture.thumbnails.get(frame)
+    if (image) context.drawImage(image, x, RULER_HEIGHT, width, THUMBNAIL_HEIGHT)
   }
   context.fillStyle = '#202020'
   context.fillRect(0, RULER_HEIGHT, layout.nameWidth, THUMBNAIL_HEIGHT)

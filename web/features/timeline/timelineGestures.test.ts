@@ -10,7 +10,7 @@ import {
 } from '@tender-lasso/core/document/testDocuments'
 import { NOTHING_SELECTED } from '../../state/shotStore'
 import { dragged, keysInBand, patchesOf, pressed, type TimelinePress, type TimelineScene } from './timelineGestures'
-import { middleOfRow, ROWS_TOP, xOfFrame } from './timelineLayout'
+import { middleOfRow, ROWS_TOP, THUMBNAIL_HEIGHT, thumbnailSlots, xOfFrame } from './timelineLayout'
 import { rowsOf } from './timelineRows'
 
 const layout = { width: 1200, height: 300, nameWidth: 130, first: 1001, last: 1072, scroll: 0 }
@@ -137,5 +137,24 @@ describe('knots under the hand', () => {
     const patches = patchesOf(scene(), dragged(scene(), held, xOfFrame(layout, 1060.5), end.y))
     expect(find(withPatches(document, patches), 'shape', 'collar')!.life).toEqual([1001, 1060])
     expect(pressed(scene(), { ...end, y: ROWS_TOP - 20 }).held.kind).toBe('scrub')
+  })
+})
+
+describe('thumbnails', () => {
+  it('stand at equal distances, as many as fit, each of the frame under its middle', () => {
+    for (const last of [1001, 1005, 1068, 1400]) {
+      const slots = thumbnailSlots({ ...layout, last }, 4 / 3)
+      const steps = slots.slice(1).map(({ x }, i) => x - slots[i]!.x)
+      for (const step of steps) {
+        expect(step).toBeCloseTo(steps[0]!, 9)
+        expect(step).toBeGreaterThanOrEqual(slots[0]!.width + 2)
+      }
+      expect(slots[0]!.width).toBeCloseTo((THUMBNAIL_HEIGHT * 4) / 3, 9)
+      for (const { frame, x, width } of slots) {
+        expect(Math.abs(xOfFrame({ ...layout, last }, frame) - (x + width / 2))).toBeLessThanOrEqual(
+          0.5 * (xOfFrame({ ...layout, last }, 1002) - xOfFrame({ ...layout, last }, 1001)) + 1e-9,
+        )
+      }
+    }
   })
 })

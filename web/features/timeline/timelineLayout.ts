@@ -34,6 +34,18 @@ export function timeOfX(layout: TimelineLayout, x: number): number {
   return ((x - layout.nameWidth) / room) * (layout.last - layout.first + 1) + layout.first - 0.5
 }
 
+/** Thumbnails side by side, as many as fit: which frame each shows and where it begins. */
+export function thumbnailSlots(layout: TimelineLayout, aspect: number): { frame: number; x: number; width: number }[] {
+  const width = THUMBNAIL_HEIGHT * aspect
+  const length = layout.last - layout.first + 1
+  const room = layout.width - layout.nameWidth - 14
+  const count = Math.max(1, Math.min(length, Math.floor(room / (width + 2))))
+  return Array.from({ length: count }, (_, i) => {
+    const middle = (i + 0.5) / count
+    return { frame: layout.first + Math.floor(middle * length), x: layout.nameWidth + middle * room - width / 2, width }
+  })
+}
+
 /** Index of the row at a height, whether there is one or not; -1 above the rows. */
 export function rowAt(layout: TimelineLayout, y: number): number {
   return y < ROWS_TOP ? -1 : Math.floor((y - ROWS_TOP + layout.scroll) / ROW_HEIGHT)

@@ -1,4 +1,12 @@
-import { allOf, find, jointEnds, jointWidened, shapesOf, type JointEnd } from '@tender-lasso/core/document'
+import {
+  allOf,
+  find,
+  jointEnds,
+  jointWidened,
+  shapesOf,
+  shotPixelAspect,
+  type JointEnd,
+} from '@tender-lasso/core/document'
 import { isDragged } from './dragStart'
 import { GRAB_PIXELS } from './hitTest'
 import type { PointerInput, Tool, ToolContext } from './tool'
@@ -68,6 +76,6 @@ function endAt(input: PointerInput, context: ToolContext): JointEnd | null {
 }
 
 function widened({ joint }: JointEnd, input: PointerInput, context: ToolContext) {
-  const half = Math.hypot(input.x - joint[0], input.y - joint[1])
+  const half = Math.hypot((input.x - joint[0]) * shotPixelAspect(context.document), input.y - joint[1])
   return jointWidened(context.document, endsOf(context), joint, context.frame, half, context.keying)
 }
