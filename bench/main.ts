@@ -10,7 +10,7 @@ import { exportFrames } from './handoff'
 import { ingest } from './ingest'
 import { planarBlurred } from './blurredPlane'
 import { planarAccuracy, planarOccluded, points } from './planes'
-import { fillShapes, fillShapesBlur } from './rasterise'
+import { fillShapes, fillShapesBlur, featherShapes } from './rasterise'
 import { planarTrack } from './tracking'
 import { planarSpeed, pointsSpeed } from './trackingSpeed'
 
@@ -24,6 +24,7 @@ const BENCHMARKS: readonly Benchmark[] = [
   playback,
   fillShapes,
   fillShapesBlur,
+  featherShapes,
   planarTrack,
   alignment,
   planarAccuracy,

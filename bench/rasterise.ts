@@ -25,12 +25,12 @@ function outlines(): Float64Array[] {
   })
 }
 
-function sceneOf(shapes: readonly Float64Array[], sweep: number): Scene {
+function sceneOf(shapes: readonly Float64Array[], sweep: number, feather = 0): Scene {
   const outlinesAt = (u: number) => {
     const map = Float64Array.of(1, 0, (u - 0.5) * sweep, 0, 1, 0, 0, 0, 1)
     return shapes.map((values) => homogeneousOutline(values, POINT_STRIDE, map))
   }
-  const edge = { innerFeather: 0, outerFeather: 0, grow: 0 }
+  const edge = { innerFeather: feather, outerFeather: feather, grow: 0 }
   return { parts: [{ id: 'all', holdsOut: false, groups: [{ edge, opacity: 1, outlinesAt }] }] }
 }
 
@@ -72,7 +72,7 @@ const request = [{ partId: 'all', withHoldouts: false }]
 
 export const fillShapes: Benchmark = {
   name: 'fill-shapes',
-  goal: 1,
+  goal: 0.8,
   better: 'less',
   async run() {
     const shapes = outlines()
@@ -110,5 +110,33 @@ export const fillShapesBlur: Benchmark = {
       unit: 'x Skia',
       notes: `${ours.toFixed(1)} ms; Skia WASM drawn and summed ${theirs.toFixed(1)} ms`,
     }
+  },
+}
+
+/** Widths of feather on both sides, pixels. */
+const FEATHERS = [4, 20, 60]
+
+/** Soft edges as multiples of the plain fill of the same scene, measured in turn with it: still, and at 16 sub-times. */
+export const featherShapes: Benchmark = {
+  name: 'feather-shapes',
+  goal: 3,
+  better: 'less',
+  run() {
+    const shapes = outlines()
+    const notes: string[] = []
+    let worst = 0
+    for (const [what, sweep] of [
+      ['still', 0],
+      [`${SUB_TIMES} sub-times`, SWEEP],
+    ] as const) {
+      // prettier-ignore
+      for (const feather of FEATHERS) {
+        const draw = (width: number) => void renderMattes(sceneOf(shapes, sweep, width), request, { box, motionBlur: sweep > 0 }) // prettier-ignore
+        const [soft, plain] = inTurn(5, () => draw(feather), () => draw(0)) // prettier-ignore
+        worst = Math.max(worst, soft / plain)
+        notes.push(`${what} ${feather} px ${soft.toFixed(0)} ms, plain ${plain.toFixed(0)} ms`)
+      }
+    }
+    return Promise.resolve({ value: worst, unit: 'x plain', notes: notes.join('; ') })
   },
 }

@@ -3,9 +3,10 @@ import { describe, expect, it } from 'vitest'
 import { translation } from '../geometry'
 import { homogeneousOutline } from '../spline'
 import { shutterTime, type Shutter } from '../timing'
-import type { EdgeProfile } from './feather'
+import { rampAt, type EdgeProfile } from './feather'
+import { neededSubTimes } from './lattice'
 import { renderMattes } from './renderMattes'
-import type { ScenePart } from './scene'
+import { PartBoundaries, type ScenePart } from './scene'
 import { between } from '../testing/between'
 
 /**
@@ -129,3 +130,43 @@ function largestSum(mattes: readonly Float32Array[]): number {
   }
   return largest
 }
+
+describe('soft edges at fewer sub-times', () => {
+  /** Half of the picture and more, its edge through the middle, upright to the motion. */
+  const moving = (width: number, sweep: number, angle: number): ScenePart => {
+    const [dx, dy] = [Math.cos(angle), Math.sin(angle)]
+    const corner = (along: number, across: number) => [36 + along * dx - across * dy, 28 + along * dy + across * dx]
+    const corners = [corner(0, -300), corner(0, 300), corner(-300, 300), corner(-300, -300)].flat()
+    const edge = { innerFeather: 0.4 * width, outerFeather: 0.6 * width, grow: 0 }
+    const shutter = { angle: 180, phase: -90 }
+    return partOf('half', { corners, velocities: [[2 * sweep * dx, 2 * sweep * dy]], shutter, edge }, false)
+  }
+
+  it.each([
+    [2, 12],
+    [8, 15.5],
+    [40, 15.5],
+    [40, 60],
+    [120, 40],
+    [120, 130],
+  ])('a ramp of %d px swept over %d px is the mean over the sweep within 1/255, at any angle', (ramp, sweep) => {
+    for (const angle of [0, Math.PI / 2, 0.7]) {
+      const scene = { parts: [moving(ramp, sweep, angle)] }
+      const [alpha] = renderMattes(scene, [{ partId: 'half', withHoldouts: false }], { box, motionBlur: true })!
+      for (let y = 0; y < height; y += 5) {
+        for (let x = 0; x < width; x += 5) {
+          const distance = (x + 0.5 - 36) * Math.cos(angle) + (y + 0.5 - 28) * Math.sin(angle)
+          const steps = 2000
+          let mean = 0
+          for (let k = 0; k < steps; k++) mean += rampAt(distance - ((k + 0.5) / steps - 0.5) * sweep, 0.4 * ramp, 0.6 * ramp) / steps // prettier-ignore
+          expect(Math.abs(alpha![y * width + x]! - mean)).toBeLessThan(1 / 255)
+        }
+      }
+    }
+  })
+
+  it('are fewer the softer they are, and as many as hard ones need where they hardly are', () => {
+    const needed = (ramp: number) => neededSubTimes(new PartBoundaries(moving(ramp, 15.5, 0), true), 1)
+    expect([0, 0.5, 8, 40, 120].map(needed)).toEqual([16, 16, 15, 7, 4])
+  })
+})

@@ -11,8 +11,8 @@ export interface Lattice {
 /**
  * One lattice for all Parts that touch while the shutter is open, directly or through others, or are tied by Seams: a
  * Part's matte and what it leaves of another add up to at most one only when both are averaged over the same sub-times,
- * whatever is rendered together, in whatever part of the picture. N = largest sweep in plate pixels, 1 to 64, so that a
- * preview of any size has those of the hand-off.
+ * whatever is rendered together, in whatever part of the picture. N = the most that one of them needs, see
+ * {@link neededSubTimes}, so that a preview of any size has those of the hand-off.
  *
  * @param parts  all Parts of the frame
  * @param scale  target pixels per plate pixel
@@ -27,7 +27,7 @@ export function latticesOf(parts: readonly PartBoundaries[], scale: number): Map
     const members = [parts.indexOf(start)]
     for (const at of members) {
       const part = parts[at]!
-      lattice.count = Math.max(lattice.count, Math.min(MOST_SUB_TIMES, Math.ceil(part.sweep / scale)))
+      lattice.count = Math.max(lattice.count, neededSubTimes(part, scale))
       parts.forEach((other, i) => {
         if (found.has(other) || !(boxesOverlap(boxes[at]!, boxes[i]!) || areTied(part, other))) return
         found.set(other, lattice)
@@ -37,6 +37,23 @@ export function latticesOf(parts: readonly PartBoundaries[], scale: number): Map
   }
   return found
 }
+
+/**
+ * Sub-times that a Part needs: one for each plate pixel of its largest sweep, 1 to 64; of soft edges fewer. The mean of N
+ * evenly spaced copies of a ramp of width w differs from that over all of a sweep L by at most h^2 / (24 L) times the change of the ramp's
+ * slope, with h = L / N the way between two copies and 1.5 / w the steepest slope of the smooth step (midpoint rule with its
+ * end terms, Euler and Maclaurin); N is the least for which that is a {@link SOFT_ERROR}.
+ */
+export function neededSubTimes(part: PartBoundaries, scale: number): number {
+  const sweep = part.sweep / scale
+  const hard = Math.min(MOST_SUB_TIMES, Math.max(1, Math.ceil(sweep)))
+  const width = part.rampWidth / scale
+  if (width < 1) return hard
+  return Math.min(hard, Math.max(1, Math.ceil(Math.sqrt((2 * 1.5 * sweep) / (24 * SOFT_ERROR * width)))))
+}
+
+/** Alpha by which a soft edge may be wrong for being taken at fewer sub-times. */
+const SOFT_ERROR = 1 / 900
 
 const areTied = ({ part: a }: PartBoundaries, { part: b }: PartBoundaries) =>
   a.partitions?.includes(b.id) || b.partitions?.includes(a.id)

@@ -1,14 +1,15 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { boundsOf, identity, multiply, signedArea, translation, windingNumber } from '../geometry'
+import { boundsOf, identity, multiply, signedArea, translation, windingNumber, type Box } from '../geometry'
 import { flattenOutline, homogeneousOutline } from '../spline'
 import { centredShutter, shutterTime } from '../timing'
 import {
   CoverageAccumulator,
-  featheredAlpha,
+  fastestFeather,
   rampAt,
   renderMattes,
   unionBoundary,
+  type BoundaryPieces,
   type EdgeProfile,
   type ScenePart,
 } from './index'
@@ -143,14 +144,20 @@ describe('edges that are all but level or upright', () => {
   })
 })
 
+function softAlpha(pieces: BoundaryPieces, whole: Float32Array, box: Box, edge: EdgeProfile): Float32Array {
+  const out = new Float32Array(whole.length)
+  fastestFeather().begin(box)
+  fastestFeather().add(pieces, whole, edge, 1)
+  fastestFeather().finish(out)
+  return out
+}
+
 describe('feather by distance', () => {
   const square = Float64Array.of(10.3, 10.2, 30.4, 10.2, 30.4, 29.7, 10.3, 29.7)
 
   function feathered(edge: EdgeProfile): Float32Array {
     const pieces = unionBoundary([square])
-    const out = new Float32Array(1600)
-    featheredAlpha(pieces, coverage([square]), box, edge, out)
-    return out
+    return softAlpha(pieces, coverage([square]), box, edge)
   }
 
   it('a width that goes to nothing gives the exact coverage within 1/255', () => {
@@ -208,9 +215,7 @@ describe('strips', () => {
       { innerFeather: 0, outerFeather: 0, grow: 0 },
       { innerFeather: 6, outerFeather: 9, grow: 1 },
     ]) {
-      const expected = new Float32Array(whole.length)
-      if (edge.outerFeather) featheredAlpha(pieces, whole, wide, edge, expected)
-      else expected.set(whole)
+      const expected = edge.outerFeather ? softAlpha(pieces, whole, wide, edge) : whole
       const part = { id: 'a', holdsOut: false, groups: [{ edge, opacity: 1, outlinesAt: () => [outline] }] }
       const options = { box: wide, motionBlur: false }
       const [alpha] = renderMattes({ parts: [part] }, [{ partId: 'a', withHoldouts: false }], options)!

@@ -69,6 +69,11 @@ export class PartBoundaries {
     return this.buffer.view()
   }
 
+  /** Narrowest ramp from nothing to all among the Part's edges, target pixels; 0 where one is hard. */
+  get rampWidth(): number {
+    return Math.min(...this.part.groups.map(({ edge }) => edge.innerFeather + edge.outerFeather))
+  }
+
   get isStill(): boolean {
     return this.sweep < 1e-3
   }

@@ -1,9 +1,10 @@
 import type { Box } from '../geometry'
 import type { CoverageAccumulator } from './accumulate'
-import { edgeReach, featheredAlpha, isPlainEdge } from './feather'
+import { edgeReach, exactShareOf, fastestFeather, isPlainEdge } from './feather'
 import { putPixels, sizeOf, type FittedMatte } from './fittedMatte'
 import type { Lattice } from './lattice'
 import type { PartBoundaries } from './scene'
+import type { BoundaryPieces } from './union'
 
 /** A matte to be written: the Part, what is cut out of it, and the pixels it goes to. */
 export interface StripRequest {
@@ -94,14 +95,25 @@ export class StripRenderer {
   private renderAlone({ part, lattice, out }: StripRequest, box: Box) {
     const count = part.isStill ? 1 : lattice.count
     const size = sizeOf(box)
-    const sum = this.takeCleared(size)
+    const { groups } = part.part
+    const sum = this.take(size)
+    const reusable = this.taken + 1
+    if (groups.length === 1 && groups[0]!.opacity === 1 && !isPlainEdge(groups[0]!.edge)) {
+      const soft = fastestFeather()
+      soft.begin(box)
+      for (let k = 0; k < count; k++) {
+        this.taken = reusable
+        this.addSoft(part, 0, (k + 0.5) / count, box, 1 / count)
+      }
+      soft.finish(sum)
+      return putPixels(sum, box, out)
+    }
+    sum.fill(0, 0, size)
     const alpha = this.take(size)
-    const reusable = this.taken
-    const weight = 1 / count
     for (let k = 0; k < count; k++) {
       this.taken = reusable
       this.alphaAt(part, (k + 0.5) / count, box, alpha)
-      addWeighted(sum, alpha, size, weight)
+      addWeighted(sum, alpha, size, 1 / count)
     }
     putPixels(sum, box, out)
   }
@@ -111,21 +123,33 @@ export class StripRenderer {
     const size = sizeOf(box)
     const { groups } = part.part
     groups.forEach((group, g) => {
-      const reach = edgeReach(group.edge)
-      const pieces = part.pieces(g, u).touching(box.top - reach, box.bottom - 1 + reach)
       const isFirst = g === 0
       const alpha = isFirst ? out : this.take(size)
-      this.accumulator.begin(box)
-      this.accumulator.add(pieces)
-      if (isPlainEdge(group.edge)) this.accumulator.finish(alpha)
+      if (isPlainEdge(group.edge)) this.coverage(part.pieces(g, u).touching(box.top, box.bottom - 1), box, alpha)
       else {
-        const coverage = this.take(size)
-        this.accumulator.finish(coverage)
-        featheredAlpha(pieces, coverage, box, group.edge, alpha)
+        fastestFeather().begin(box)
+        this.addSoft(part, g, u, box, 1)
+        fastestFeather().finish(alpha)
       }
       if (group.opacity !== 1) for (let i = 0; i < size; i++) alpha[i]! *= group.opacity
       if (!isFirst) for (let i = 0; i < size; i++) if (alpha[i]! > out[i]!) out[i] = alpha[i]!
     })
+  }
+
+  /** Adds the soft alpha of one edge group at one sub-time to what the feather was begun with. */
+  private addSoft(part: PartBoundaries, group: number, u: number, box: Box, weight: number) {
+    const { edge } = part.part.groups[group]!
+    const reach = edgeReach(edge)
+    const pieces = part.pieces(group, u).touching(box.top - reach, box.bottom - 1 + reach)
+    const coverage = exactShareOf(edge) > 0 ? this.coverage(pieces, box, this.take(sizeOf(box))) : null
+    fastestFeather().add(pieces, coverage, edge, weight)
+  }
+
+  private coverage(pieces: BoundaryPieces, box: Box, out: Float32Array): Float32Array {
+    this.accumulator.begin(box)
+    this.accumulator.add(pieces)
+    this.accumulator.finish(out)
+    return out
   }
 
   /** Pixels of the strip between the leftmost and the rightmost place that the Part reaches, or null. */

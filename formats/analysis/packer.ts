@@ -1,7 +1,7 @@
 import { HEAD, PACKED_MARK, runsIn, STEP_OF_8_BITS, wordsAt } from './packedTile'
 import { lumaWeights, PLAIN_PACKER, type PictureRows, type RowPacker } from './pictureRows'
 import { packWasm } from './packWasm'
-import { aligned, roomFor } from './wasmRoom'
+import { aligned, roomFor } from '@tender-lasso/core/memory'
 
 /** What `assembly/pack.ts` exports; its comments tell the parameters. */
 interface Assembly {

@@ -1,6 +1,6 @@
 import { PLAIN_UNPACKER, type PackedTile, type TileUnpacker } from './packedTile'
 import { unpackWasm } from './unpackWasm'
-import { aligned, roomFor } from './wasmRoom'
+import { aligned, roomFor } from '@tender-lasso/core/memory'
 
 /** What `assembly/unpack.ts` exports; its comments tell the parameters. */
 interface Assembly {

@@ -1,20 +1,34 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { CoverageAccumulator, featheredAlpha, rampAt, unionBoundary, type EdgeProfile } from './index'
+import type { Box } from '../../geometry'
+import { between } from '../../testing/between'
+import { CoverageAccumulator, exactShareOf, PlainFeather, rampAt, unionBoundary, wasmFeather, type EdgeProfile, type Feather } from '../index' // prettier-ignore
 
 const SIZE = 64
-const box = { left: 0, top: 0, right: SIZE, bottom: SIZE }
 const CENTRE = SIZE / 2
 
-function matteOf(polygons: Float64Array[], edge: EdgeProfile): Float32Array {
+const FEATHERS: [string, Feather][] = [
+  ['plain', new PlainFeather()],
+  ['WebAssembly', wasmFeather()!],
+]
+
+function matteOf(
+  polygons: Float64Array[],
+  edge: EdgeProfile,
+  feather: Feather,
+  box: Box = { left: 0, top: 0, right: SIZE, bottom: SIZE },
+): Float32Array {
   const pieces = unionBoundary(polygons)
   const accumulator = new CoverageAccumulator()
   accumulator.begin(box)
   accumulator.add(pieces)
-  const coverage = new Float32Array(SIZE * SIZE)
+  const size = (box.right - box.left) * (box.bottom - box.top)
+  const coverage = new Float32Array(size)
   accumulator.finish(coverage)
-  const out = new Float32Array(SIZE * SIZE)
-  featheredAlpha(pieces, coverage, box, edge, out)
+  const out = new Float32Array(size)
+  feather.begin(box)
+  feather.add(pieces, exactShareOf(edge) > 0 ? coverage : null, edge, 1)
+  feather.finish(out)
   return out
 }
 
@@ -65,14 +79,14 @@ const SCENES: Float64Array[][] = [
   [Float64Array.of(14, 20, 50, 20, 50, 44, 32, 44, 32, 20, 24, 20, 24, 44, 14, 44)],
 ]
 
-describe('a soft or grown edge looks the same whichever way it lies', () => {
+describe.each(FEATHERS)('%s: a soft or grown edge looks the same whichever way it lies', (_, feather) => {
   it('a scene turned by 90 degrees gives the turned matte, mirrored the mirrored one', () => {
     for (const scene of SCENES) {
       for (const edge of EDGES) {
-        const upright = matteOf(scene, edge)
-        const turned = matteOf(scene.map((polygon) => mapped(polygon, quarterTurned)), edge) // prettier-ignore
+        const upright = matteOf(scene, edge, feather)
+        const turned = matteOf(scene.map((polygon) => mapped(polygon, quarterTurned)), edge, feather) // prettier-ignore
         expect(worst(turned, (x, y) => upright[(SIZE - 1 - x) * SIZE + y]!)).toBeLessThan(1e-6)
-        const across = matteOf(scene.map((polygon) => mapped(polygon, mirrored)), edge) // prettier-ignore
+        const across = matteOf(scene.map((polygon) => mapped(polygon, mirrored)), edge, feather) // prettier-ignore
         expect(worst(across, (x, y) => upright[y * SIZE + SIZE - 1 - x]!)).toBeLessThan(1e-6)
       }
     }
@@ -84,8 +98,8 @@ describe('a soft or grown edge looks the same whichever way it lies', () => {
       fc.property(places, places, fc.constantFrom(...EDGES), (a, b, edge) => {
         // Whole numbers: many edges are level, upright, or lie on each other.
         const scene = [a, b].map((all) => Float64Array.from(all.slice(0, all.length & ~1)))
-        const upright = matteOf(scene, edge)
-        const turned = matteOf(scene.map((polygon) => mapped(polygon, quarterTurned)), edge) // prettier-ignore
+        const upright = matteOf(scene, edge, feather)
+        const turned = matteOf(scene.map((polygon) => mapped(polygon, quarterTurned)), edge, feather) // prettier-ignore
         expect(worst(turned, (x, y) => upright[(SIZE - 1 - x) * SIZE + y]!)).toBeLessThan(2e-6)
       }),
       { numRuns: 150, seed: 14 },
@@ -96,7 +110,7 @@ describe('a soft or grown edge looks the same whichever way it lies', () => {
     const grid = 8
     for (let degrees = 0; degrees < 180; degrees += 7.5) {
       for (const edge of EDGES.slice(0, 3)) {
-        const matte = matteOf([rectangle(34, 26, degrees)], edge)
+        const matte = matteOf([rectangle(34, 26, degrees)], edge, feather)
         const [c, s] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)]
         const exact = (px: number, py: number) => {
           let total = 0
@@ -123,30 +137,63 @@ describe('a soft or grown edge looks the same whichever way it lies', () => {
   })
 
   it('level edges feather and grow: the middle columns of a rectangle run like its middle rows', () => {
-    const matte = matteOf([rectangle(30, 30)], { innerFeather: 4, outerFeather: 4, grow: 0 })
+    const matte = matteOf([rectangle(30, 30)], { innerFeather: 4, outerFeather: 4, grow: 0 }, feather)
     for (let i = 0; i < SIZE; i++) {
       expect(matte[i * SIZE + 32]).toBeCloseTo(matte[32 * SIZE + i]!, 6)
       expect(matte[i * SIZE + 32]).toBeCloseTo(rampAt(Math.abs(i + 0.5 - 32) - 15, 4, 4), 5)
     }
     // Steiner's formula: a convex region grown by r gains its outline times r and a disc.
-    const grown = matteOf([rectangle(30, 20)], { innerFeather: 0, outerFeather: 0, grow: 5 })
+    const grown = matteOf([rectangle(30, 20)], { innerFeather: 0, outerFeather: 0, grow: 5 }, feather)
     expect(Math.abs(sum(grown) - (600 + 100 * 5 + Math.PI * 25))).toBeLessThan(0.5)
   })
 
   it('moved by half a pixel either way the sum of alpha stays', () => {
     const band = (at: number) => Float64Array.of(-20, at, 84, at, 84, at + 20, -20, at + 20)
     for (const edge of EDGES) {
-      const sums = [20, 20.5, 20.27].map((at) => sum(matteOf([band(at)], edge)))
+      const sums = [20, 20.5, 20.27].map((at) => sum(matteOf([band(at)], edge, feather)))
       // Straight edges owe it exactly: 128 px of outline, each pixel of it to 1e-4.
       for (const one of sums) expect(Math.abs(one - sums[0]!)).toBeLessThan(0.0128)
       for (const degrees of [0, 90, 33]) {
         const places = [[0, 0], [0.5, 0], [0, 0.5], [0.5, 0.5], [0.27, 0.81]] // prettier-ignore
         const moved = places.map(([x, y]) =>
-          sum(matteOf([rectangle(30, 21, degrees, [CENTRE + x!, CENTRE + y!])], edge)),
+          sum(matteOf([rectangle(30, 21, degrees, [CENTRE + x!, CENTRE + y!])], edge, feather)),
         )
         // The distance is looked at once a pixel: where two edges meet, a quarter of a pixel a corner at most.
         for (const one of moved) expect(Math.abs(one - moved[0]!)).toBeLessThanOrEqual(1.001)
       }
     }
+  })
+})
+
+describe('the nearest piece by blocks', () => {
+  it('is that of all pieces looked at by every pixel, whatever the widths and the box', () => {
+    const place = fc.tuple(between(-40, 240), between(-40, 200))
+    const polygon = fc.array(place, { minLength: 3, maxLength: 40 }).map((places) => Float64Array.from(places.flat()))
+    const widths = fc.record({ innerFeather: between(0, 90), outerFeather: between(0, 90), grow: between(-20, 20) })
+    fc.assert(
+      fc.property(
+        fc.array(polygon, { minLength: 1, maxLength: 3 }),
+        widths,
+        fc.integer({ min: 1, max: 210 }),
+        fc.integer({ min: 1, max: 130 }),
+        fc.integer({ min: -30, max: 60 }),
+        (polygons, edge, width, height, left) => {
+          const box = { left, top: -left, right: left + width, bottom: height - left }
+          const expected = matteOf(polygons, edge, new PlainFeather(), box)
+          const found = matteOf(polygons, edge, wasmFeather()!, box)
+          // What 32-bit floats owe: some thousandths of a ten thousandth of a pixel, times the steepest ramp.
+          const steepest = 1.5 / Math.max(1, edge.innerFeather + edge.outerFeather)
+          found.forEach((alpha, i) => expect(Math.abs(alpha - expected[i]!)).toBeLessThan(1e-4 * steepest + 2e-5))
+        },
+      ),
+      { numRuns: 60, seed: 16 },
+    )
+  })
+
+  it('has memory for a picture after a larger one, and no piece at all gives nothing', () => {
+    const edge = { innerFeather: 4, outerFeather: 4, grow: 0 }
+    const wide = { left: 0, top: 0, right: 700, bottom: 600 }
+    expect(sum(matteOf([], edge, wasmFeather()!, wide))).toBe(0)
+    expect(sum(matteOf([rectangle(2000, 2000)], edge, wasmFeather()!, wide))).toBe(700 * 600)
   })
 })

@@ -1,0 +1,5 @@
+export * from './edgeProfile'
+export type { Feather } from './feather'
+export * from './fastestFeather'
+export { PlainFeather } from './plainFeather'
+export { wasmFeather } from './wasmFeather'
