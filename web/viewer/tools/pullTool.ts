@@ -66,10 +66,8 @@ export const pullTool: Tool<State> = {
   prompt(state, context) {
     const limb = limbAtHand(state, context)
     if (!limb) return 'Pull at a hand, a foot or the lower bone of a limb: both its bones turn'
-    const end = limb.end ? ` by ${limb.end.name}` : ''
-    const joint = withEnd(context.document, limb) ? '; the joint between them goes across, with Alt anywhere' : ''
-    const tip = limb.end ? `; by its tip ${limb.end.name} turns alone` : ''
-    return `Pulls ${limb.upper.name} and ${limb.lower.name}${end}${tip}; Alt keeps the bend and stretches them${joint}; Shift V turns the bend over`
+    const end = limb.end ? ` by ${limb.end.name}, which turns alone by its tip` : ''
+    return `Pulls ${limb.upper.name} and ${limb.lower.name}${end} · Alt stretches them · Shift V turns the bend over`
   },
   /** The bones that will turn, and their joints; under way the outlines tell it. */
   sketch(state, context) {
