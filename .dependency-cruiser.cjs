@@ -6,6 +6,9 @@ const up = (from, forbidden) => ({
   to: { path: `^(${forbidden.join('|')})/` },
 })
 
+/** The same between folders of one workspace, but for tests. */
+const within = (from, forbidden) => ({ ...up(from, forbidden), from: { path: `^${from}/`, pathNot: '\\.test\\.ts$' } })
+
 module.exports = {
   forbidden: [
     up('core', ['formats', 'server', 'web', 'worker', 'demo', 'e2e', 'bench', 'bin']),
@@ -35,12 +38,23 @@ module.exports = {
       to: { path: '^server/' },
     },
     { name: 'no-circular', severity: 'error', from: {}, to: { circular: true } },
+    // Inside core: what is stored knows nothing of what is made of it. Tests may.
+    within('core/document', ['core/evaluation', 'core/tracks', 'core/edits', 'core/tracking', 'core/raster', 'core/image']),
+    within('core/evaluation', ['core/tracks', 'core/edits']),
+    within('core/tracks', ['core/edits']),
     {
       name: 'public-face-only',
       comment: "a folder's index.ts is its public face",
       severity: 'error',
       from: { path: '^(formats|server|web|worker|bench|e2e)/' },
       to: { path: '^core/[^/]+/.+', pathNot: '^core/[^/]+/(index|testDocuments)\\.ts$' },
+    },
+    {
+      name: 'public-face-inside-core',
+      comment: "a folder's index.ts is its public face, for its neighbours in core as well",
+      severity: 'error',
+      from: { path: '^core/([^/]+)/', pathNot: '\\.test\\.ts$' },
+      to: { path: '^core/[^/]+/.+', pathNot: '^core/($1/|[^/]+/(index|testDocuments)\\.ts$)' },
     },
   ],
   options: {

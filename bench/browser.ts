@@ -1,5 +1,6 @@
 import type { Page } from '@playwright/test'
-import { newId, objectAdded } from '@tender-lasso/core/document'
+import { newId } from '@tender-lasso/core/document'
+import { objectAdded } from '@tender-lasso/core/edits'
 import { testPart, testShape, testSubject } from '@tender-lasso/core/document/testDocuments'
 import sharp from 'sharp'
 import { ADDRESS, newPage, SHOT, shotOf, submit, takeAway, until, workspace } from './application'

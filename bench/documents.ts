@@ -1,4 +1,21 @@
-import { allOf, applyBatch, batchFromJson, changed, find, isConflict, movedOnPlate, patchesTakenBack, replicaOf, SCHEMA_VERSION, shapePointsAt, toJson, valuesKeyed, withLocalEdit, withPatchesApplied, type EditBatch, type Keying, type Patch, type RotoDocument } from '@tender-lasso/core/document' // prettier-ignore
+import {
+  allOf,
+  applyBatch,
+  batchFromJson,
+  find,
+  isConflict,
+  patchesTakenBack,
+  replicaOf,
+  SCHEMA_VERSION,
+  toJson,
+  withLocalEdit,
+  withPatchesApplied,
+  type EditBatch,
+  type Patch,
+  type RotoDocument,
+} from '@tender-lasso/core/document'
+import { changed, movedOnPlate, valuesKeyed, type Keying } from '@tender-lasso/core/edits'
+import { shapePointsAt } from '@tender-lasso/core/evaluation' // prettier-ignore
 import {
   documentOf,
   testBatch,

@@ -1,5 +1,7 @@
 import type { Page } from '@playwright/test'
-import { newId, objectAdded, outlineAt, type Shape } from '@tender-lasso/core/document'
+import { newId, type Shape } from '@tender-lasso/core/document'
+import { objectAdded } from '@tender-lasso/core/edits'
+import { outlineAt } from '@tender-lasso/core/evaluation'
 import { testPart, testShape, testSubject } from '@tender-lasso/core/document/testDocuments'
 import { SHOT, submit, takeAway, workspace } from './application'
 import { median, percentile, type Benchmark } from './benchmark'

@@ -1,4 +1,5 @@
-import { DEFAULT_LOOK, newId, objectAdded } from '@tender-lasso/core/document'
+import { DEFAULT_LOOK, newId } from '@tender-lasso/core/document'
+import { objectAdded } from '@tender-lasso/core/edits'
 import { testTrack } from '@tender-lasso/core/document/testDocuments'
 import { squareRound } from '@tender-lasso/core/geometry'
 import { goodFeatures } from '@tender-lasso/core/tracking'

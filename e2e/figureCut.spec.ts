@@ -1,7 +1,9 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
-import { allOf, controlPlacesAt, find, jointEnds, shapesOf, worldAt, type RotoDocument } from '@tender-lasso/core/document' // prettier-ignore
+import { allOf, find, type RotoDocument } from '@tender-lasso/core/document'
+import { controlPlacesAt, shapesOf, worldAt } from '@tender-lasso/core/evaluation'
+import { jointEnds } from '@tender-lasso/core/edits' // prettier-ignore
 import { applyToPoint, boundsOf, invert } from '@tender-lasso/core/geometry'
 import { countActs } from './actCount'
 import { Artist, truth, type Truth } from './artist'

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import path from 'node:path'
-import { allOf, sceneAt, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, type RotoDocument } from '@tender-lasso/core/document'
+import { sceneAt } from '@tender-lasso/core/evaluation'
 import { matteError, type MatteError } from '@tender-lasso/core/proof'
 import { renderMattes } from '@tender-lasso/core/raster'
 import { DEMO_FOLDER } from './artist'

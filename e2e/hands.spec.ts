@@ -1,4 +1,6 @@
-import { allOf, find, jointEnds, shapePointsAt, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, find, type RotoDocument } from '@tender-lasso/core/document'
+import { jointEnds } from '@tender-lasso/core/edits'
+import { shapePointsAt } from '@tender-lasso/core/evaluation'
 import { Artist, truth } from './artist'
 import { makeOwnShot } from './ownShot'
 import { expect, test, type Page } from './test'

@@ -3,7 +3,8 @@ import { mkdirSync, mkdtempSync, readFileSync, rmSync, truncateSync, writeFileSy
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { expect, test, type Page } from './test'
-import { sampleAt, type Track } from '@tender-lasso/core/document'
+import { sampleAt } from '@tender-lasso/core/evaluation'
+import { type Track } from '@tender-lasso/core/document'
 import sharp from 'sharp'
 import { Artist } from './artist'
 

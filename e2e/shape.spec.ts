@@ -1,14 +1,8 @@
 import { expect, test, type Page } from './test'
 import sharp from 'sharp'
-import {
-  allOf,
-  controlPlacesAt,
-  find,
-  pivotOnPlate,
-  RIG_PLANS,
-  shapesOf,
-  type RotoDocument,
-} from '@tender-lasso/core/document'
+import { allOf, find, type RotoDocument } from '@tender-lasso/core/document'
+import { controlPlacesAt, shapesOf } from '@tender-lasso/core/evaluation'
+import { pivotOnPlate, RIG_PLANS } from '@tender-lasso/core/edits'
 import { Artist, truth } from './artist'
 import { jointPlaces, middleOf, outlineOf } from './figure'
 import { rename } from './mattes'

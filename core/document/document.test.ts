@@ -1,43 +1,29 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { applyBatch, patchesTakenBack, type EditBatch } from './batches'
+import { batchFromJson } from './wire'
 import {
-  applyBatch,
-  batchFromJson,
   cornersSet,
-  decodeObjects,
   depthsOfNewParts,
-  encodeObject,
-  encodeObjects,
   fieldSet,
-  find,
-  isConflict,
   keyAdded,
   keyDeleted,
-  newId,
   objectAdded,
   objectsDeleted,
-  outlineAt,
   partReordered,
-  partsByDepth,
   partStepped,
-  patchesTakenBack,
   pointInserted,
   valuesKeyed,
   pointsRemoved,
   rationalPoint,
-  replicaOf,
-  sameValue,
-  shapePointsAt,
-  undoStacks,
-  withCommitted,
-  withLocalEdit,
-  withoutPending,
-  type CommittedBatch,
-  type EditBatch,
-  type Patch,
-  type Replica,
-  type RotoDocument,
-} from './index'
+} from '../edits'
+import { decodeObjects, encodeObject, encodeObjects } from './binary'
+import { find, newId, type RotoDocument } from './objects'
+import { isConflict, type Patch } from './patches'
+import { outlineAt, partsByDepth, shapePointsAt } from '../evaluation'
+import { replicaOf, withCommitted, withLocalEdit, withoutPending, type CommittedBatch, type Replica } from './replica'
+import { sameValue } from './sameValue'
+import { undoStacks } from './undo'
 import type { Part, Shape } from './objects'
 import {
   documentOf,

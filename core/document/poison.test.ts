@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { applyBatch, type EditBatch } from './batches'
 import { BOUNDS } from './bounds'
-import { objectAdded, objectsDeleted } from './edits'
+import { objectAdded, objectsDeleted } from '../edits'
 import { find, type DocumentObject } from './objects'
 import { isConflict, type Patch } from './patches'
 import { documentOf, testBatch, testPart, testShape, testShot, testSubject, testTrack } from './testDocuments'

@@ -1,14 +1,13 @@
 import { beforeAll, afterAll, describe, expect, it } from 'vitest'
 import {
   decodeObjects,
-  documentRestored,
-  fieldSet,
   find,
   patchesTakenBack,
   sameValue,
   type EditBatch,
   type Patch,
 } from '@tender-lasso/core/document'
+import { documentRestored, fieldSet } from '@tender-lasso/core/edits'
 import { BatchEntity, closeOrm, migrate, orm, ShotEntity, SnapshotEntity, StoredObjectEntity } from '../database'
 import { countedBatch, shotInDatabase } from '../testing'
 import { afterCommit, batchesAside, batchesOf, batchesSince, commitBatch, documentAt, forgetHead, historyOf, loadHead, openDocument, openDocumentAt, rememberHead, submitBatch } from './index' // prettier-ignore

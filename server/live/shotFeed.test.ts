@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { fieldSet, find } from '@tender-lasso/core/document'
+import { fieldSet } from '@tender-lasso/core/edits'
+import { find } from '@tender-lasso/core/document'
 import { closeOrm, migrate, orm } from '../database'
 import { batchesSince, loadHead, submitBatch } from '../editLog'
 import { countedBatch, shotInDatabase } from '../testing'

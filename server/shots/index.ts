@@ -3,16 +3,8 @@ import path from 'node:path'
 import { LockMode } from '@mikro-orm/core'
 import { z } from 'zod'
 import { COLOUR_ENCODINGS } from '@tender-lasso/core/colour'
-import {
-  fieldSet,
-  find,
-  newId,
-  objectAdded,
-  SCHEMA_VERSION,
-  type EditBatch,
-  type Patch,
-  type Shot,
-} from '@tender-lasso/core/document'
+import { fieldSet, objectAdded } from '@tender-lasso/core/edits'
+import { find, newId, SCHEMA_VERSION, type EditBatch, type Patch, type Shot } from '@tender-lasso/core/document'
 import { centredShutter } from '@tender-lasso/core/timing'
 import { orm, ProjectEntity, ShotEntity, type ShotRow } from '../database'
 import { afterCommit, commitBatch, forgetHead, loadHead, SERVER_AUTHOR } from '../editLog'

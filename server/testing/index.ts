@@ -1,4 +1,5 @@
-import { newId, objectAdded, type EditBatch, type Patch } from '@tender-lasso/core/document'
+import { newId, type EditBatch, type Patch } from '@tender-lasso/core/document'
+import { objectAdded } from '@tender-lasso/core/edits'
 import { testBatch, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
 import { orm, ProjectEntity, ShotEntity } from '../database'
 import { afterCommit, commitBatch, SERVER_AUTHOR } from '../editLog'

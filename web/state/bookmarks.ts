@@ -1,4 +1,5 @@
-import { allOf, newId, objectAdded, objectsDeleted, type Bookmark } from '@tender-lasso/core/document'
+import { allOf, newId, type Bookmark } from '@tender-lasso/core/document'
+import { objectAdded, objectsDeleted } from '@tender-lasso/core/edits'
 import { edit, goTo, say, useShot } from './shotStore'
 
 const get = useShot.getState

@@ -1,4 +1,6 @@
-import { find, partsByDepth, partStepped } from '@tender-lasso/core/document'
+import { find } from '@tender-lasso/core/document'
+import { partsByDepth } from '@tender-lasso/core/evaluation'
+import { partStepped } from '@tender-lasso/core/edits'
 import { edit, say, useShot } from './shotStore'
 
 /** The selected Part one place nearer or farther on this frame, and where it stands then. */

@@ -1,4 +1,4 @@
-import type { Deviation } from '@tender-lasso/core/document'
+import type { Deviation } from '@tender-lasso/core/edits'
 import { say } from './shotStore'
 
 /** An outline that moved by less is said to be the same. */

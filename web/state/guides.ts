@@ -1,4 +1,5 @@
-import { allOf, newId, objectAdded, objectsDeleted, type Guide } from '@tender-lasso/core/document'
+import { allOf, newId, type Guide } from '@tender-lasso/core/document'
+import { objectAdded, objectsDeleted } from '@tender-lasso/core/edits'
 import { pointerPlace } from '../viewer/pointerPlace'
 import { edit, say, useShot } from './shotStore'
 

@@ -1,14 +1,5 @@
-import {
-  copied,
-  documentRestored,
-  find,
-  newId,
-  objectAdded,
-  partsPasted,
-  type HistoryEntry,
-  type RotoDocument,
-  type Version,
-} from '@tender-lasso/core/document'
+import { copied, documentRestored, objectAdded, partsPasted } from '@tender-lasso/core/edits'
+import { find, newId, type HistoryEntry, type RotoDocument, type Version } from '@tender-lasso/core/document'
 import { api, wordsOf } from '../session/api'
 import { edit, say, select, setView, shotSession, useShot } from './shotStore'
 

@@ -1,4 +1,6 @@
-import { objectAdded, shapeDrawn, shapesOf, find, type DrawnPoint } from '@tender-lasso/core/document'
+import { objectAdded, shapeDrawn, type DrawnPoint } from '@tender-lasso/core/edits'
+import { shapesOf } from '@tender-lasso/core/evaluation'
+import { find } from '@tender-lasso/core/document'
 import { boundsOf, type Box } from '@tender-lasso/core/geometry'
 import { readSvg, type PathOutline } from '@tender-lasso/formats/svg'
 import { wordsOf } from '../session/api'

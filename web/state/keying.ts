@@ -1,4 +1,5 @@
-import { HERE, type Keying, type Patch, type Reach } from '@tender-lasso/core/document'
+import { HERE, type Keying, type Reach } from '@tender-lasso/core/edits'
+import { type Patch } from '@tender-lasso/core/document'
 import { edit, say, shotRange, useShot, type Editing, type ReachKind } from './shotStore'
 import { remembered } from './remembered'
 

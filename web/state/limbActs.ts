@@ -1,4 +1,4 @@
-import { bendSideOf, limbBent, limbOf, pivotOnPlate, withEnd } from '@tender-lasso/core/document'
+import { bendSideOf, limbBent, limbOf, pivotOnPlate, withEnd } from '@tender-lasso/core/edits'
 import { editReaching, keyingNow } from './keying'
 import { posedPart, say, useShot } from './shotStore'
 

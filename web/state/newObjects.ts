@@ -1,19 +1,17 @@
 import {
   allOf,
-  depthsOfNewParts,
   find,
   NEW_PART_FIELDS,
   NEW_TRACK_FIELDS,
   newId,
-  objectAdded,
-  partsByDepth,
-  shotPixelAspect,
   type Part,
   type Patch,
   type RotoDocument,
   type Subject,
   type Track,
 } from '@tender-lasso/core/document'
+import { depthsOfNewParts, objectAdded } from '@tender-lasso/core/edits'
+import { partsByDepth, shotPixelAspect } from '@tender-lasso/core/evaluation'
 import { centroidOfVertices, squareRound } from '@tender-lasso/core/geometry'
 
 /** First of "name", "name 2", "name 3" ... that nobody has. */

@@ -1,4 +1,6 @@
-import { find, followedOn, hidingOutlinesOn, patternFor, placedPattern, runSettings } from '@tender-lasso/core/document'
+import { find } from '@tender-lasso/core/document'
+import { followedOn } from '@tender-lasso/core/evaluation'
+import { hidingOutlinesOn, patternFor, placedPattern, runSettings } from '@tender-lasso/core/tracks'
 import type { TrackRun } from '@tender-lasso/core/tracking'
 import { wordsOf } from '../session/api'
 import { mainTrackId, say, useShot, type ShotState } from './shotStore'

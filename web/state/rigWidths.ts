@@ -1,4 +1,5 @@
-import { jointWidened, withPatchesApplied, type JointEnd, type Patch } from '@tender-lasso/core/document'
+import { jointWidened, type JointEnd } from '@tender-lasso/core/edits'
+import { withPatchesApplied, type Patch } from '@tender-lasso/core/document'
 import { boundsOf } from '@tender-lasso/core/geometry'
 import { halfWidthAcross } from '@tender-lasso/core/image'
 import { wordsOf } from '../session/api'

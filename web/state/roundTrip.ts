@@ -1,11 +1,6 @@
-import {
-  followedMatrix,
-  hidingOutlinesOn,
-  placedPattern,
-  runSettings,
-  trackOutlinesOn,
-  type Track,
-} from '@tender-lasso/core/document'
+import { followedMatrix } from '@tender-lasso/core/evaluation'
+import { hidingOutlinesOn, placedPattern, runSettings, trackOutlinesOn } from '@tender-lasso/core/tracks'
+import { type Track } from '@tender-lasso/core/document'
 import { applyToPoint } from '@tender-lasso/core/geometry'
 import type { TrackRun } from '@tender-lasso/core/tracking'
 import { proxy } from 'comlink'

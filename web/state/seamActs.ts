@@ -1,14 +1,6 @@
-import {
-  depthOn,
-  find,
-  seamBroken,
-  seamsBroken,
-  seamsOf,
-  seamTied,
-  stretchOf,
-  type Seam,
-  type Shape,
-} from '@tender-lasso/core/document'
+import { depthOn } from '@tender-lasso/core/evaluation'
+import { find, seamsOf, type Seam, type Shape } from '@tender-lasso/core/document'
+import { seamBroken, seamsBroken, seamTied, stretchOf } from '@tender-lasso/core/edits'
 import { edit, say, selectedShapes, useShot } from './shotStore'
 
 const get = useShot.getState

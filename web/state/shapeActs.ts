@@ -3,7 +3,6 @@ import {
   clipboardText,
   copied,
   cornersSet,
-  find,
   keysPasted,
   keysPutDown,
   keysCarried,
@@ -15,8 +14,8 @@ import {
   pointsPasted,
   shapesPasted,
   type ClipboardContent,
-  type Shape,
-} from '@tender-lasso/core/document'
+} from '@tender-lasso/core/edits'
+import { find, type Shape } from '@tender-lasso/core/document'
 import { linearAbout } from '@tender-lasso/core/geometry'
 import { chosenShapes, mapPatches } from '../viewer/tools/chosen'
 import { pivotOfChosen } from '../viewer/tools/boxHandles'

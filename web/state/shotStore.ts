@@ -4,12 +4,12 @@ import {
   EMPTY_DOCUMENT,
   find,
   withPatchesApplied,
-  type ChosenKey,
   type Patch,
   type RotoDocument,
   type Keyed,
   type Part,
 } from '@tender-lasso/core/document'
+import { type ChosenKey } from '@tender-lasso/core/edits'
 import { wordsOf } from '../session/api'
 import { FrameCache } from './frameCache'
 import { browserEditStore } from '../session/editStore'

@@ -1,4 +1,5 @@
-import { objectAdded, type Track } from '@tender-lasso/core/document'
+import { objectAdded } from '@tender-lasso/core/edits'
+import { type Track } from '@tender-lasso/core/document'
 import { boundsOf } from '@tender-lasso/core/geometry'
 import { newPointTrack } from './newObjects'
 import { wordsOf } from '../session/api'

@@ -1,12 +1,7 @@
-import {
-  motionSamplesOf,
-  objectAdded,
-  patchesForSamples,
-  shownTrackCorners,
-  unmeasuredSample,
-  type Patch,
-  type Track,
-} from '@tender-lasso/core/document'
+import { motionSamplesOf, patchesForSamples, unmeasuredSample } from '@tender-lasso/core/evaluation'
+import { objectAdded } from '@tender-lasso/core/edits'
+import { shownTrackCorners } from '@tender-lasso/core/tracks'
+import { type Patch, type Track } from '@tender-lasso/core/document'
 import { applyToPoint } from '@tender-lasso/core/geometry'
 import { relativeMotion, sampledMatrix } from '@tender-lasso/core/motion'
 import {

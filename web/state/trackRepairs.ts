@@ -1,22 +1,15 @@
 import {
   bridgedByTrack,
   bridgeMade,
-  find,
-  frameState,
   gapAround,
-  motionSamplesOf,
-  newId,
   objectAdded,
-  patchesWithoutSamples,
   patternSet,
   rangeCleared,
-  rawSamplesOf,
-  trackOutlinesOn,
   tracksCombined,
-  type Combination,
-  type Patch,
-  type Track,
-} from '@tender-lasso/core/document'
+} from '@tender-lasso/core/edits'
+import { find, newId, type Combination, type Patch, type Track } from '@tender-lasso/core/document'
+import { frameState, motionSamplesOf, patchesWithoutSamples, rawSamplesOf } from '@tender-lasso/core/evaluation'
+import { trackOutlinesOn } from '@tender-lasso/core/tracks'
 import { sampledMatrix, strayFrames } from '@tender-lasso/core/motion'
 import { wordsOf } from '../session/api'
 import { nextTrackOrder } from './newObjects'

@@ -1,12 +1,7 @@
-import {
-  bridgeMade,
-  fieldSet,
-  find,
-  patchesForSamples,
-  trackStamp,
-  withPatchesApplied,
-  type Track,
-} from '@tender-lasso/core/document'
+import { bridgeMade, fieldSet } from '@tender-lasso/core/edits'
+import { find, withPatchesApplied, type Track } from '@tender-lasso/core/document'
+import { patchesForSamples } from '@tender-lasso/core/evaluation'
+import { trackStamp } from '@tender-lasso/core/tracks'
 import type { LostEnd } from '@tender-lasso/core/tracking'
 import { report, type ReportAct, type ReportLine } from './reports'
 import { edit, goTo, onlyTracks, say, select, useShot } from './shotStore'

@@ -1,18 +1,14 @@
 import { proxy } from 'comlink'
+import { find, type Track } from '@tender-lasso/core/document'
 import {
-  find,
   patchesForSamples,
   samplesReplaced,
-  isSampleStale,
   sampleAt,
-  trackPlans,
-  trackStamp,
   unmeasuredSample,
   followedMatrix,
-  type Track,
-  type TrackPlanOptions,
   type TrackSample,
-} from '@tender-lasso/core/document'
+} from '@tender-lasso/core/evaluation'
+import { isSampleStale, trackPlans, trackStamp, type TrackPlanOptions } from '@tender-lasso/core/tracks'
 import { identity } from '@tender-lasso/core/geometry'
 import { dealtByPlace, SLIDES_BELOW, type TrackedFrame, type TrackRun } from '@tender-lasso/core/tracking'
 import type { Found, RunEnd } from '../workers/track.worker'

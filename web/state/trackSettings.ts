@@ -1,4 +1,5 @@
-import { fieldSet, find, type Track } from '@tender-lasso/core/document'
+import { fieldSet } from '@tender-lasso/core/edits'
+import { find, type Track } from '@tender-lasso/core/document'
 import { edit, say, useShot } from './shotStore'
 
 /**

@@ -2,7 +2,7 @@
 
 import { useEffect, useRef, useState } from 'react'
 import { Alert } from 'antd'
-import type { Keying } from '@tender-lasso/core/document'
+import type { Keying } from '@tender-lasso/core/edits'
 import { applyToPoint, invert, type Matrix3 } from '@tender-lasso/core/geometry'
 import { edit, frameCache, preview, say, select, setView, useShot, type ShotState } from '../state/shotStore'
 import { wordsOf } from '../session/api'

@@ -1,5 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import { changed, controlPlacesAt, find, poseTurned } from '@tender-lasso/core/document'
+import { changed, poseTurned } from '@tender-lasso/core/edits'
+import { controlPlacesAt } from '@tender-lasso/core/evaluation'
+import { find } from '@tender-lasso/core/document'
 import {
   documentOf,
   testPart,

@@ -1,4 +1,6 @@
-import { controlPlacesAt, find, pivotOnPlate } from '@tender-lasso/core/document'
+import { controlPlacesAt } from '@tender-lasso/core/evaluation'
+import { find } from '@tender-lasso/core/document'
+import { pivotOnPlate } from '@tender-lasso/core/edits'
 import { posedPart, type ShotState } from '../state/shotStore'
 import { chosenShapes } from './tools/chosen'
 import { reportedCentre } from './tools/trackHandles'

@@ -1,4 +1,5 @@
-import { isAlive, partsByDepth, type DocumentObject, type RotoDocument } from '@tender-lasso/core/document'
+import { isAlive, partsByDepth } from '@tender-lasso/core/evaluation'
+import { type DocumentObject, type RotoDocument } from '@tender-lasso/core/document'
 import type { Box } from '@tender-lasso/core/geometry'
 import { partColour } from '../state/colours'
 import { withSolo } from '../state/solo'

@@ -1,5 +1,6 @@
 import { onionTimes } from '@tender-lasso/core/animation'
-import { allOf, find, isShown, outlineAt, type Keyed, type Shape } from '@tender-lasso/core/document'
+import { allOf, find, type Keyed, type Shape } from '@tender-lasso/core/document'
+import { isShown, outlineAt } from '@tender-lasso/core/evaluation'
 import { css, partColour } from '../state/colours'
 import { posedPart, selectedShapes, type ShotState } from '../state/shotStore'
 import { onScreen } from './onScreen'

@@ -3,16 +3,12 @@ import {
   isShown,
   outlineAt,
   partsByDepth,
-  pivotOnPlate,
-  pointShares,
   shapesOf,
   shapeWorldAt,
   strokeSidesAt,
-  type Part,
-  type RotoDocument,
-  find,
-  type Shape,
-} from '@tender-lasso/core/document'
+} from '@tender-lasso/core/evaluation'
+import { pivotOnPlate, pointShares } from '@tender-lasso/core/edits'
+import { type Part, type RotoDocument, find, type Shape } from '@tender-lasso/core/document'
 import { applyToPoint, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
 import { css, partColour } from '../state/colours'
 import { reachWords } from '../state/keying'

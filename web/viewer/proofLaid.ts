@@ -1,4 +1,5 @@
-import { find, motionSamplesOf } from '@tender-lasso/core/document'
+import { find } from '@tender-lasso/core/document'
+import { motionSamplesOf } from '@tender-lasso/core/evaluation'
 import { applyToPoint, homographyFromPoints, identity, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
 import { relativeMotion } from '@tender-lasso/core/motion'
 import type { ProofLaid, ShotState } from '../state/shotStore'

@@ -1,4 +1,5 @@
-import { allOf, find, isShown, seamLines, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, find, type RotoDocument } from '@tender-lasso/core/document'
+import { isShown, seamLines } from '@tender-lasso/core/evaluation'
 import type { Matrix3 } from '@tender-lasso/core/geometry'
 import { strokeCased } from './strokeCased'
 

@@ -1,12 +1,5 @@
-import {
-  allOf,
-  frameState,
-  motionSamplesOf,
-  rawSamplesOf,
-  sampleAt,
-  type FrameState,
-  type Track,
-} from '@tender-lasso/core/document'
+import { allOf, type Track } from '@tender-lasso/core/document'
+import { frameState, motionSamplesOf, rawSamplesOf, sampleAt, type FrameState } from '@tender-lasso/core/evaluation'
 import { applyToPoint, movedPolygon, type Matrix3 } from '@tender-lasso/core/geometry'
 import type { MotionSamples } from '@tender-lasso/core/motion'
 import { css } from '../state/colours'

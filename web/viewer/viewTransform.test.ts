@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { find, patchesForSamples, unmeasuredSample, type RotoDocument } from '@tender-lasso/core/document'
+import { find, type RotoDocument } from '@tender-lasso/core/document'
+import { patchesForSamples, unmeasuredSample } from '@tender-lasso/core/evaluation'
 import { applyToPoint, translation } from '@tender-lasso/core/geometry'
 import {
   documentOf,

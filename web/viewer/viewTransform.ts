@@ -1,5 +1,6 @@
 import { motionAt, smoothMotion, type MotionSamples } from '@tender-lasso/core/motion'
-import { find, motionSamplesOf, type RotoDocument } from '@tender-lasso/core/document'
+import { find, type RotoDocument } from '@tender-lasso/core/document'
+import { motionSamplesOf } from '@tender-lasso/core/evaluation'
 import { identity, invert, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
 import type { View } from '../state/shotStore'
 

@@ -1,5 +1,6 @@
 import { expose, transfer } from 'comlink'
-import { sceneAt, type DocumentObject } from '@tender-lasso/core/document'
+import { sceneAt } from '@tender-lasso/core/evaluation'
+import { type DocumentObject } from '@tender-lasso/core/document'
 import type { Box } from '@tender-lasso/core/geometry'
 import { renderFittedMattes, type FittedMatte } from '@tender-lasso/core/raster'
 

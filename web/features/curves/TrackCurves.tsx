@@ -1,19 +1,9 @@
 'use client'
 
 import { useEffect, useRef, useState, type PointerEvent } from 'react'
-import {
-  bridgeChanged,
-  find,
-  frameState,
-  offsetKeySet,
-  motionSamplesOf,
-  rawSamplesOf,
-  samplePlaced,
-  type Bridge,
-  type OffsetKey,
-  type Patch,
-  type Track,
-} from '@tender-lasso/core/document'
+import { bridgeChanged, offsetKeySet, samplePlaced } from '@tender-lasso/core/edits'
+import { find, type Bridge, type OffsetKey, type Patch, type Track } from '@tender-lasso/core/document'
+import { frameState, motionSamplesOf, rawSamplesOf } from '@tender-lasso/core/evaluation'
 import { homographyOf } from '@tender-lasso/core/geometry'
 import { channelsAt, sampledMatrix } from '@tender-lasso/core/motion'
 import { css } from '../../state/colours'

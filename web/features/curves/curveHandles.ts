@@ -1,4 +1,5 @@
-import type { Patch, TangentEnd } from '@tender-lasso/core/document'
+import type { Patch } from '@tender-lasso/core/document'
+import type { TangentEnd } from '@tender-lasso/core/edits'
 import { frameRound, timeAt, valueAt, xOf, yOf, type CurveFrame } from './curvePlot'
 import type { CurveKey, KeyedCurve } from './keyedCurve'
 

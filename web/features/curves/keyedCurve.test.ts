@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { POINT_STRIDE, sceneAt, type Shape } from '@tender-lasso/core/document'
+import { POINT_STRIDE, type Shape } from '@tender-lasso/core/document'
+import { sceneAt } from '@tender-lasso/core/evaluation'
 import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
 import { pointChannels } from './keyedCurve'
 

@@ -1,19 +1,16 @@
+import { poseAt } from '@tender-lasso/core/evaluation'
 import {
-  poseAt,
   poseFlattened,
   poseKeyPlaced,
   poseTangentSet,
   poseTangentsFreed,
-  POINT,
   pointsKeyPlaced,
   pointsMeanAt,
   pointsMeanAtKeys,
   tangentsOf,
-  type Part,
-  type Patch,
-  type Shape,
   type TangentEnd,
-} from '@tender-lasso/core/document'
+} from '@tender-lasso/core/edits'
+import { POINT, type Part, type Patch, type Shape } from '@tender-lasso/core/document'
 import { TANGENT_STRIDE } from '@tender-lasso/core/animation'
 import { TRACK_CHANNELS } from './channels'
 

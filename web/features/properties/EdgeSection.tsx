@@ -1,7 +1,8 @@
 'use client'
 
 import { useShallow } from 'zustand/react/shallow'
-import { fieldSet, type Shape } from '@tender-lasso/core/document'
+import { fieldSet } from '@tender-lasso/core/edits'
+import { type Shape } from '@tender-lasso/core/document'
 import { edit, preview, selectedShapes, useShot } from '../../state/shotStore'
 import { NumberField } from './NumberField'
 import { Row } from './Row'

@@ -2,7 +2,9 @@
 
 import { useShallow } from 'zustand/react/shallow'
 import { Button, Switch } from 'antd'
-import { depthKeyDeleted, depthKeyed, fieldSet, find, partsByDepth } from '@tender-lasso/core/document'
+import { depthKeyDeleted, depthKeyed, fieldSet } from '@tender-lasso/core/edits'
+import { find } from '@tender-lasso/core/document'
+import { partsByDepth } from '@tender-lasso/core/evaluation'
 import { edit, useShot } from '../../state/shotStore'
 import { Row } from './Row'
 import styles from './properties.module.css'

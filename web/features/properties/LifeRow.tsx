@@ -1,6 +1,7 @@
 'use client'
 
-import { fieldSet, type Part, type Shape } from '@tender-lasso/core/document'
+import { fieldSet } from '@tender-lasso/core/edits'
+import { type Part, type Shape } from '@tender-lasso/core/document'
 import { edit, shotRange } from '../../state/shotStore'
 import { NumberField } from './NumberField'
 import { Row } from './Row'

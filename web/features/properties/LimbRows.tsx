@@ -2,7 +2,8 @@
 
 import { useState } from 'react'
 import { Button } from 'antd'
-import { limbCopied, type Part } from '@tender-lasso/core/document'
+import { limbCopied } from '@tender-lasso/core/edits'
+import { type Part } from '@tender-lasso/core/document'
 import { edit, select, useShot } from '../../state/shotStore'
 import { NumberField } from './NumberField'
 import styles from './properties.module.css'

@@ -1,7 +1,8 @@
 'use client'
 
 import { Switch } from 'antd'
-import { fieldSet, find, type Part } from '@tender-lasso/core/document'
+import { fieldSet } from '@tender-lasso/core/edits'
+import { find, type Part } from '@tender-lasso/core/document'
 import { centredShutter } from '@tender-lasso/core/timing'
 import { edit, useShot } from '../../state/shotStore'
 import { NumberField } from './NumberField'

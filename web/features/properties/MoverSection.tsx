@@ -2,9 +2,8 @@
 
 import { useState } from 'react'
 import { Button, Segmented, Select } from 'antd'
+import { allOf, find, type Part, type Patch, type Shape } from '@tender-lasso/core/document'
 import {
-  allOf,
-  find,
   movedOf,
   moverAttached,
   moverDroppedAtKeys,
@@ -12,10 +11,7 @@ import {
   moverReferenceSet,
   moverReplacedExactly,
   type MoverTarget,
-  type Part,
-  type Patch,
-  type Shape,
-} from '@tender-lasso/core/document'
+} from '@tender-lasso/core/edits'
 import { edit, say, shotRange, useShot } from '../../state/shotStore'
 import { MoverStrength } from './MoverStrength'
 import { PinRow } from './PinRow'

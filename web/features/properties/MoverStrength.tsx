@@ -1,6 +1,7 @@
 'use client'
 
-import { moverStrengthSet, type Mover, type MoverTarget, type Patch } from '@tender-lasso/core/document'
+import { moverStrengthSet, type MoverTarget } from '@tender-lasso/core/edits'
+import { type Mover, type Patch } from '@tender-lasso/core/document'
 import { useShot } from '../../state/shotStore'
 import { NumberField } from './NumberField'
 import styles from './properties.module.css'

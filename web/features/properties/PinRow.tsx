@@ -1,15 +1,8 @@
 'use client'
 
 import { Button, Select } from 'antd'
-import {
-  find,
-  pinSet,
-  pivotKeyDeleted,
-  pivotKeyed,
-  pivotOnPlate,
-  type Part,
-  type PinTo,
-} from '@tender-lasso/core/document'
+import { find, type Part } from '@tender-lasso/core/document'
+import { pinSet, pivotKeyDeleted, pivotKeyed, pivotOnPlate, type PinTo } from '@tender-lasso/core/edits'
 import { edit, useShot } from '../../state/shotStore'
 import { heldByTracks } from './heldByTracks'
 import { Row } from './Row'

@@ -2,7 +2,9 @@
 
 import { useState } from 'react'
 import { Button } from 'antd'
-import { changed, cornersRounded, cornersSet, POINT, POINT_STRIDE, shapePointsAt, tangentsMade, type KeyedChange, type Shape } from '@tender-lasso/core/document' // prettier-ignore
+import { changed, cornersRounded, cornersSet, tangentsMade, type KeyedChange } from '@tender-lasso/core/edits'
+import { POINT, POINT_STRIDE, type Shape } from '@tender-lasso/core/document'
+import { shapePointsAt } from '@tender-lasso/core/evaluation' // prettier-ignore
 import { editReaching, keyingNow } from '../../state/keying'
 import { edit, select, useShot } from '../../state/shotStore'
 import { NumberField } from './NumberField'

@@ -1,17 +1,9 @@
 'use client'
 
 import { Button, Select } from 'antd'
-import {
-  poseKeyAdded,
-  keyDeleted,
-  partCarriedBy,
-  partsByDepth,
-  POSE,
-  poseAt,
-  poseChanged,
-  withDescendants,
-  type Part,
-} from '@tender-lasso/core/document'
+import { poseKeyAdded, keyDeleted, partCarriedBy, poseChanged, withDescendants } from '@tender-lasso/core/edits'
+import { partsByDepth, poseAt } from '@tender-lasso/core/evaluation'
+import { POSE, type Part } from '@tender-lasso/core/document'
 import { editReaching, keyingNow } from '../../state/keying'
 import { edit, useShot } from '../../state/shotStore'
 import { LifeRow } from './LifeRow'

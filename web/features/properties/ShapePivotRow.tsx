@@ -1,7 +1,8 @@
 'use client'
 
 import { Select } from 'antd'
-import { shapePivotSet, type Shape } from '@tender-lasso/core/document'
+import { shapePivotSet } from '@tender-lasso/core/edits'
+import { type Shape } from '@tender-lasso/core/document'
 import { edit, say, useShot } from '../../state/shotStore'
 import { pivotOfChosen } from '../../viewer/tools/boxHandles'
 import { heldByTracks } from './heldByTracks'

@@ -7,16 +7,13 @@ import {
   curveKindSet,
   directionReversed,
   fieldSet,
-  find,
   firstPointSet,
   interpolationSet,
   keyAdded,
   keyDeleted,
   roundnessSet,
-  type Interpolation,
-  type Part,
-  type Shape,
-} from '@tender-lasso/core/document'
+} from '@tender-lasso/core/edits'
+import { find, type Interpolation, type Part, type Shape } from '@tender-lasso/core/document'
 import { sayDeviations } from '../../state/deviations'
 import { edit, say, useShot } from '../../state/shotStore'
 import { LifeRow } from './LifeRow'

@@ -2,7 +2,8 @@
 
 import { useShallow } from 'zustand/react/shallow'
 import { Button } from 'antd'
-import { allOf, fieldSet, objectsDeleted, type Bookmark } from '@tender-lasso/core/document'
+import { allOf, type Bookmark } from '@tender-lasso/core/document'
+import { fieldSet, objectsDeleted } from '@tender-lasso/core/edits'
 import { rateName } from '@tender-lasso/core/timing'
 import { addBookmark } from '../../state/bookmarks'
 import { edit, goTo, useShot } from '../../state/shotStore'

@@ -1,7 +1,7 @@
 'use client'
 
 import { Button, Segmented, Tooltip } from 'antd'
-import { RIG_PLANS } from '@tender-lasso/core/document'
+import { RIG_PLANS } from '@tender-lasso/core/edits'
 import { useShot } from '../../state/shotStore'
 import { STEP_TOOLS, TOOL_WORDS } from '../../state/steps'
 import { isRead } from '../../state/plateReading'

@@ -2,7 +2,8 @@
 
 import type { ReactNode } from 'react'
 import { Eye, EyeOff, Focus, Lock, LockOpen, Scissors } from 'lucide-react'
-import { fieldSet, type Part } from '@tender-lasso/core/document'
+import { fieldSet } from '@tender-lasso/core/edits'
+import { type Part } from '@tender-lasso/core/document'
 import { css, partColour, SHADE_COUNT } from '../../state/colours'
 import { edit, select, useShot } from '../../state/shotStore'
 import { toggleSolo } from '../../state/solo'

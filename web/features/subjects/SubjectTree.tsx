@@ -1,6 +1,7 @@
 'use client'
 
-import { allOf, fieldSet, find, type Part, type RotoDocument, type Subject } from '@tender-lasso/core/document'
+import { allOf, find, type Part, type RotoDocument, type Subject } from '@tender-lasso/core/document'
+import { fieldSet } from '@tender-lasso/core/edits'
 import { css, SUBJECT_HUES } from '../../state/colours'
 import { edit, useShot } from '../../state/shotStore'
 import { NameInPlace } from './NameInPlace'

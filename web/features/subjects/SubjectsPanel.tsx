@@ -3,7 +3,7 @@
 import { useState } from 'react'
 import { Segmented, Tooltip } from 'antd'
 import { Plus } from 'lucide-react'
-import { objectAdded } from '@tender-lasso/core/document'
+import { objectAdded } from '@tender-lasso/core/edits'
 import { edit, say, select, useShot } from '../../state/shotStore'
 import { newPart, newPartWords, newSubject, subjectAtHand } from '../../state/newObjects'
 import { DepthList } from './DepthList'

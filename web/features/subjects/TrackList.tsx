@@ -2,14 +2,9 @@
 
 import { useState } from 'react'
 import { Archive, ArchiveRestore, Crosshair, Eye, EyeOff, Lock, LockOpen } from 'lucide-react'
-import {
-  allOf,
-  fieldSet,
-  isCombinationStale,
-  motionSamplesOf,
-  type RotoDocument,
-  type Track,
-} from '@tender-lasso/core/document'
+import { allOf, type RotoDocument, type Track } from '@tender-lasso/core/document'
+import { fieldSet, isCombinationStale } from '@tender-lasso/core/edits'
+import { motionSamplesOf } from '@tender-lasso/core/evaluation'
 import { css, SUBJECT_HUES } from '../../state/colours'
 import { trackColour } from '../../state/trackColour'
 import { edit, mainTrackId, onlyTracks, select, useShot } from '../../state/shotStore'

@@ -1,4 +1,5 @@
-import { allOf, type Bookmark, type ChosenKey, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, type Bookmark, type RotoDocument } from '@tender-lasso/core/document'
+import { type ChosenKey } from '@tender-lasso/core/edits'
 import type { ReadStretches } from '../../state/plateReading'
 import { css, partColour } from '../../state/colours'
 import { trackColour } from '../../state/trackColour'

@@ -1,16 +1,5 @@
-import {
-  fieldSet,
-  find,
-  keysCarried,
-  keysMoved,
-  keysPutDown,
-  ownerIdOf,
-  type ChosenKey,
-  type Part,
-  type Patch,
-  type RotoDocument,
-  type Shape,
-} from '@tender-lasso/core/document'
+import { fieldSet, keysCarried, keysMoved, keysPutDown, ownerIdOf, type ChosenKey } from '@tender-lasso/core/edits'
+import { find, type Part, type Patch, type RotoDocument, type Shape } from '@tender-lasso/core/document'
 import { frameOfX, middleOfRow, rowAt, ROWS_TOP, ROW_HEIGHT, timeOfX, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
 import { listsOf, type TimelineRow } from './timelineRows'
 

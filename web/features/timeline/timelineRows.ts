@@ -1,16 +1,6 @@
-import {
-  allOf,
-  depthKeysId,
-  find,
-  keyListsOfPart,
-  ownKeys,
-  pivotKeysId,
-  shapesOf,
-  type KeyList,
-  type Part,
-  type RotoDocument,
-  type Track,
-} from '@tender-lasso/core/document'
+import { allOf, find, type Part, type RotoDocument, type Track } from '@tender-lasso/core/document'
+import { depthKeysId, keyListsOfPart, ownKeys, pivotKeysId, type KeyList } from '@tender-lasso/core/edits'
+import { shapesOf } from '@tender-lasso/core/evaluation'
 import { mainTrackId, type Selection, type ThreadRows } from '../../state/shotStore'
 import { TRACK_LANES, type TrackLane } from './timelineTracks'
 

@@ -1,11 +1,5 @@
-import {
-  frameState,
-  sampleAt,
-  type FrameState,
-  type RotoDocument,
-  type Track,
-  type TrackSample,
-} from '@tender-lasso/core/document'
+import { frameState, sampleAt, type FrameState, type TrackSample } from '@tender-lasso/core/evaluation'
+import { type RotoDocument, type Track } from '@tender-lasso/core/document'
 import { css } from '../../state/colours'
 import { trackColour } from '../../state/trackColour'
 import { ROW_HEIGHT, xOfFrame, type TimelineLayout } from './timelineLayout'

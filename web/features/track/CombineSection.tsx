@@ -2,7 +2,9 @@
 
 import { useMemo } from 'react'
 import { Button } from 'antd'
-import { find, modelForPoints, motionSamplesOf, type RotoDocument } from '@tender-lasso/core/document'
+import { find, type RotoDocument } from '@tender-lasso/core/document'
+import { modelForPoints } from '@tender-lasso/core/edits'
+import { motionSamplesOf } from '@tender-lasso/core/evaluation'
 import { centreAt, disagreementOn } from '@tender-lasso/core/motion'
 import { goTo, shotRange, useShot } from '../../state/shotStore'
 import { combineSelected, cullStrays } from '../../state/trackRepairs'

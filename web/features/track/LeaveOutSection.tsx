@@ -1,17 +1,9 @@
 'use client'
 
 import { Button, Select } from 'antd'
-import {
-  allOf,
-  fieldSet,
-  find,
-  followedOn,
-  movedByTrack,
-  partsByDepth,
-  type LeaveOut,
-  type RotoDocument,
-  type Track,
-} from '@tender-lasso/core/document'
+import { allOf, find, movedByTrack, type LeaveOut, type RotoDocument, type Track } from '@tender-lasso/core/document'
+import { fieldSet } from '@tender-lasso/core/edits'
+import { followedOn, partsByDepth } from '@tender-lasso/core/evaluation'
 import { invert, movedPolygon } from '@tender-lasso/core/geometry'
 import { edit, say, useShot } from '../../state/shotStore'
 import { leaveOutOn } from '../../viewer/tools/trackHandles'

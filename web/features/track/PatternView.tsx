@@ -1,7 +1,8 @@
 'use client'
 
 import { useEffect, useRef } from 'react'
-import { patternFor, type Track } from '@tender-lasso/core/document'
+import { patternFor } from '@tender-lasso/core/tracks'
+import { type Track } from '@tender-lasso/core/document'
 import { useShot } from '../../state/shotStore'
 import { paintPatch, patchBox, patchOf } from './patches'
 import styles from './track.module.css'

@@ -1,7 +1,9 @@
 'use client'
 
 import { useEffect, useRef, useState } from 'react'
-import { find, followedOn, patternFor, type Track } from '@tender-lasso/core/document'
+import { find, type Track } from '@tender-lasso/core/document'
+import { followedOn } from '@tender-lasso/core/evaluation'
+import { patternFor } from '@tender-lasso/core/tracks'
 import { goTo, mainTrackId, shotRange, useShot } from '../../state/shotStore'
 import { paintPatch, patchBox, patchOf } from './patches'
 import styles from './track.module.css'

@@ -1,7 +1,9 @@
 'use client'
 
 import { Button, Select } from 'antd'
-import { allOf, bridgeChanged, fieldSet, offsetKeySet, rawSamplesOf, type Track } from '@tender-lasso/core/document'
+import { allOf, type Track } from '@tender-lasso/core/document'
+import { bridgeChanged, fieldSet, offsetKeySet } from '@tender-lasso/core/edits'
+import { rawSamplesOf } from '@tender-lasso/core/evaluation'
 import { bridgeSlopes, offsetAt } from '@tender-lasso/core/motion'
 import { edit, goTo, useShot } from '../../state/shotStore'
 import { bridgeByTrack, bridgeHere, clearStretch } from '../../state/trackRepairs'

@@ -1,7 +1,8 @@
 'use client'
 
 import { Button, Segmented } from 'antd'
-import { fieldSet, type Smoothing, type Track } from '@tender-lasso/core/document'
+import { fieldSet } from '@tender-lasso/core/edits'
+import { type Smoothing, type Track } from '@tender-lasso/core/document'
 import { edit, useShot } from '../../state/shotStore'
 import { NumberField } from '../properties/NumberField'
 import { Row } from '../properties/Row'

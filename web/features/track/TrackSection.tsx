@@ -2,20 +2,10 @@
 
 import { useMemo } from 'react'
 import { Button, Input, Select } from 'antd'
-import {
-  allOf,
-  fieldSet,
-  frameState,
-  isCombinationStale,
-  isSampleStale,
-  motionSamplesOf,
-  movedByTrack,
-  sampleAt,
-  type Combination,
-  type FrameState,
-  type Track,
-  type TrackModel,
-} from '@tender-lasso/core/document'
+import { allOf, movedByTrack, type Combination, type Track, type TrackModel } from '@tender-lasso/core/document'
+import { fieldSet, isCombinationStale } from '@tender-lasso/core/edits'
+import { frameState, motionSamplesOf, sampleAt, type FrameState } from '@tender-lasso/core/evaluation'
+import { isSampleStale } from '@tender-lasso/core/tracks'
 import { edit, goTo, useShot } from '../../state/shotStore'
 import { setOnTracks } from '../../state/trackSettings'
 import { combineAgain, duplicateTrack, renewPattern } from '../../state/trackRepairs'

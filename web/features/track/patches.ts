@@ -1,4 +1,6 @@
-import { followedMatrix, patternFor, type Track } from '@tender-lasso/core/document'
+import { followedMatrix } from '@tender-lasso/core/evaluation'
+import { patternFor } from '@tender-lasso/core/tracks'
+import { type Track } from '@tender-lasso/core/document'
 import { boundsOfAll, invert, multiply, type Box } from '@tender-lasso/core/geometry'
 import { useShot } from '../../state/shotStore'
 import { plateOf, trackWorkers } from '../../state/trackWorkers'

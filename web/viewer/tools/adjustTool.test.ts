@@ -1,12 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import {
-  find,
-  followedMatrix,
-  frameState,
-  patchesForSamples,
-  trackOutlinesOn,
-  unmeasuredSample,
-} from '@tender-lasso/core/document'
+import { find } from '@tender-lasso/core/document'
+import { followedMatrix, frameState, patchesForSamples, unmeasuredSample } from '@tender-lasso/core/evaluation'
+import { trackOutlinesOn } from '@tender-lasso/core/tracks'
 import { identity, translation } from '@tender-lasso/core/geometry'
 import { documentOf, testShot, testTrack, withPatches } from '@tender-lasso/core/document/testDocuments'
 import { NOTHING_SELECTED } from '../../state/shotStore'

@@ -1,5 +1,6 @@
 import { boundsOf, linearAbout, rotationAbout, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
-import { controlPlacesAt, find, shapePivotOnPlate } from '@tender-lasso/core/document'
+import { controlPlacesAt, shapePivotOnPlate } from '@tender-lasso/core/evaluation'
+import { find } from '@tender-lasso/core/document'
 import { chosenShapes } from './chosen'
 import type { PointerInput, ToolContext } from './tool'
 

@@ -1,12 +1,6 @@
-import {
-  changed,
-  find,
-  movedOnPlate,
-  sharesWithOwners,
-  shapesOf,
-  type Patch,
-  type Shape,
-} from '@tender-lasso/core/document'
+import { changed, movedOnPlate, sharesWithOwners } from '@tender-lasso/core/edits'
+import { find, type Patch, type Shape } from '@tender-lasso/core/document'
+import { shapesOf } from '@tender-lasso/core/evaluation'
 import type { Matrix3 } from '@tender-lasso/core/geometry'
 import type { ToolContext } from './tool'
 

@@ -1,4 +1,4 @@
-import type { DrawnPoint } from '@tender-lasso/core/document'
+import type { DrawnPoint } from '@tender-lasso/core/edits'
 
 /** Twelve steps of the cubic between two drawn points, for the sketch. */
 export function curveTo(a: DrawnPoint, b: DrawnPoint): number[] {

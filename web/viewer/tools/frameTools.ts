@@ -1,4 +1,4 @@
-import type { DrawnPoint } from '@tender-lasso/core/document'
+import type { DrawnPoint } from '@tender-lasso/core/edits'
 import { QUARTER_ARC_TANGENT } from '@tender-lasso/core/spline'
 import { curveTo } from './curveTo'
 import { newShapeCommit } from './newShape'

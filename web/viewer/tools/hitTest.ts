@@ -1,15 +1,6 @@
-import {
-  allOf,
-  areasAt,
-  find,
-  isShown,
-  controlPlacesAt,
-  outlineAt,
-  partsByDepth,
-  rationalPoint,
-  type RotoDocument,
-  type Shape,
-} from '@tender-lasso/core/document'
+import { allOf, find, type RotoDocument, type Shape } from '@tender-lasso/core/document'
+import { areasAt, isShown, controlPlacesAt, outlineAt, partsByDepth } from '@tender-lasso/core/evaluation'
+import { rationalPoint } from '@tender-lasso/core/edits'
 import { windingNumber } from '@tender-lasso/core/geometry'
 import { flattenOutline } from '@tender-lasso/core/spline'
 

@@ -1,14 +1,14 @@
 import {
   bonesOf,
   depthsOfNewParts,
-  find,
   objectAdded,
-  partsByDepth,
   rigMade,
   withGuesses,
   RIG_PLANS,
   type RigPlan,
-} from '@tender-lasso/core/document'
+} from '@tender-lasso/core/edits'
+import { find } from '@tender-lasso/core/document'
+import { partsByDepth } from '@tender-lasso/core/evaluation'
 import { newSubject } from '../../state/newObjects'
 import type { Tool, ToolContext, ToolStep } from './tool'
 

@@ -1,4 +1,4 @@
-import type { DrawnPoint } from '@tender-lasso/core/document'
+import type { DrawnPoint } from '@tender-lasso/core/edits'
 import { fitClosedStroke } from '@tender-lasso/core/spline'
 import { newShapeCommit } from './newShape'
 import type { Tool } from './tool'

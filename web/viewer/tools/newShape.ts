@@ -1,12 +1,6 @@
-import {
-  find,
-  objectAdded,
-  shapeDrawn,
-  shapesOf,
-  type DrawnForm,
-  type DrawnPoint,
-  type RotoDocument,
-} from '@tender-lasso/core/document'
+import { find, type RotoDocument } from '@tender-lasso/core/document'
+import { objectAdded, shapeDrawn, type DrawnForm, type DrawnPoint } from '@tender-lasso/core/edits'
+import { shapesOf } from '@tender-lasso/core/evaluation'
 import { boundsOf } from '@tender-lasso/core/geometry'
 import { newPart, newPartWords } from '../../state/newObjects'
 import type { ToolContext, ToolStep } from './tool'

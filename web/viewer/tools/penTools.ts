@@ -1,4 +1,4 @@
-import type { DrawnForm, DrawnPoint } from '@tender-lasso/core/document'
+import type { DrawnForm, DrawnPoint } from '@tender-lasso/core/edits'
 import { bsplineAsBezier } from '@tender-lasso/core/spline'
 import { curveTo } from './curveTo'
 import { GRAB_PIXELS } from './hitTest'

@@ -1,4 +1,4 @@
-import { objectAdded } from '@tender-lasso/core/document'
+import { objectAdded } from '@tender-lasso/core/edits'
 import { squareRound } from '@tender-lasso/core/geometry'
 import { newPointTrack } from '../../state/newObjects'
 import { onlyTracks } from '../../state/shotStore'

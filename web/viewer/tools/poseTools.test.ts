@@ -1,14 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import {
-  controlPlacesAt,
-  find,
-  pinSet,
-  pivotOnPlate,
-  poseAt,
-  POSE,
-  shapePivotSet,
-  type RotoDocument,
-} from '@tender-lasso/core/document'
+import { controlPlacesAt, poseAt } from '@tender-lasso/core/evaluation'
+import { find, POSE, type RotoDocument } from '@tender-lasso/core/document'
+import { pinSet, pivotOnPlate, shapePivotSet } from '@tender-lasso/core/edits'
 import {
   documentOf,
   testPart,

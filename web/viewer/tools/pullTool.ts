@@ -1,5 +1,5 @@
+import { find, type Part, type Patch } from '@tender-lasso/core/document'
 import {
-  find,
   bendSideOf,
   boneTip,
   limbBent,
@@ -8,12 +8,10 @@ import {
   pivotOnPlate,
   poseChanged,
   poseTurned,
-  shapesOf,
   withEnd,
   type Limb,
-  type Part,
-  type Patch,
-} from '@tender-lasso/core/document'
+} from '@tender-lasso/core/edits'
+import { shapesOf } from '@tender-lasso/core/evaluation'
 import { posedPart } from '../../state/shotStore'
 import { isDragged } from './dragStart'
 import { GRAB_PIXELS, hitTest, shapesUnder } from './hitTest'

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { find, patchesForSamples, unmeasuredSample } from '@tender-lasso/core/document'
+import { find } from '@tender-lasso/core/document'
+import { patchesForSamples, unmeasuredSample } from '@tender-lasso/core/evaluation'
 import { documentOf, testShot, testTrack, withPatches } from '@tender-lasso/core/document/testDocuments'
 import { NOTHING_SELECTED } from '../../state/shotStore'
 import { leaveOutTool } from './regionTool'

@@ -1,12 +1,7 @@
-import {
-  fieldSet,
-  find,
-  followedOn,
-  objectAdded,
-  patternSet,
-  trackOutlinesOn,
-  type LeaveOut,
-} from '@tender-lasso/core/document'
+import { fieldSet, objectAdded, patternSet } from '@tender-lasso/core/edits'
+import { find, type LeaveOut } from '@tender-lasso/core/document'
+import { followedOn } from '@tender-lasso/core/evaluation'
+import { trackOutlinesOn } from '@tender-lasso/core/tracks'
 import { invert, movedPolygon } from '@tender-lasso/core/geometry'
 import { newTrack } from '../../state/newObjects'
 import { mainTrackId, onlyTracks } from '../../state/shotStore'

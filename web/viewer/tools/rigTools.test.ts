@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { allOf, boneTip, find, pivotOnPlate, RIG_PLANS, rigMade, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, find, type RotoDocument } from '@tender-lasso/core/document'
+import { boneTip, pivotOnPlate, RIG_PLANS, rigMade } from '@tender-lasso/core/edits'
 import { documentOf, testPart, testShot, testSubject, withPatches } from '@tender-lasso/core/document/testDocuments'
 import { NOTHING_SELECTED } from '../../state/shotStore'
 import { jointsTool } from './jointsTool'

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { controlPlacesAt, find, type RotoDocument } from '@tender-lasso/core/document'
+import { controlPlacesAt } from '@tender-lasso/core/evaluation'
+import { find, type RotoDocument } from '@tender-lasso/core/document'
 import {
   documentOf,
   testPart,

@@ -1,21 +1,16 @@
 import {
   changed,
-  controlPlacesAt,
-  find,
   pivotKeyed,
   pivotOnPlate,
   pointInsertedInto,
   poseChanged,
   poseMoved,
   seamTied,
-  shapesOf,
   tangentPutAt,
-  tiedTangent,
   type OtherTangent,
-  type Part,
-  type Patch,
-  type Shape,
-} from '@tender-lasso/core/document'
+} from '@tender-lasso/core/edits'
+import { controlPlacesAt, shapesOf } from '@tender-lasso/core/evaluation'
+import { find, tiedTangent, type Part, type Patch, type Shape } from '@tender-lasso/core/document'
 import { translation, windingNumber, type Box } from '@tender-lasso/core/geometry'
 import { posedPart, type Selection } from '../../state/shotStore'
 import { boxHandleAt, boxMap, ownPivotOfChosen, selectedBox, type BoxHandle } from './boxHandles'

@@ -1,4 +1,5 @@
-import { allOf, controlPlacesAt, find } from '@tender-lasso/core/document'
+import { allOf, find } from '@tender-lasso/core/document'
+import { controlPlacesAt } from '@tender-lasso/core/evaluation'
 import { GRAB_PIXELS, reachableShapes } from './hitTest'
 import type { ToolContext } from './tool'
 

@@ -1,4 +1,5 @@
-import { KEY_HERE, type RotoDocument } from '@tender-lasso/core/document'
+import { KEY_HERE } from '@tender-lasso/core/edits'
+import { type RotoDocument } from '@tender-lasso/core/document'
 import { NOTHING_SELECTED } from '../../state/shotStore'
 import type { PointerInput, ToolContext } from './tool'
 

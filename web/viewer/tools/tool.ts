@@ -1,4 +1,5 @@
-import type { Keying, Patch, RotoDocument, Shape } from '@tender-lasso/core/document'
+import type { Keying } from '@tender-lasso/core/edits'
+import type { Patch, RotoDocument, Shape } from '@tender-lasso/core/document'
 import type { Selection } from '../../state/shotStore'
 import type { ToolName } from '../../state/steps'
 

@@ -1,17 +1,7 @@
-import {
-  fieldSet,
-  followedOn,
-  keyedOutlineOn,
-  motionSamplesOf,
-  nearestFollowed,
-  patternFor,
-  patternSet,
-  sampleNudged,
-  trackOutlinesOn,
-  type LeaveOut,
-  type Patch,
-  type Track,
-} from '@tender-lasso/core/document'
+import { fieldSet, patternSet, sampleNudged } from '@tender-lasso/core/edits'
+import { followedOn, motionSamplesOf, nearestFollowed } from '@tender-lasso/core/evaluation'
+import { keyedOutlineOn, patternFor, trackOutlinesOn } from '@tender-lasso/core/tracks'
+import { type LeaveOut, type Patch, type Track } from '@tender-lasso/core/document'
 import { applyToPoint, boundsOfAll, invert, movedPolygon, multiply, windingNumber } from '@tender-lasso/core/geometry'
 import { sampledMatrix } from '@tender-lasso/core/motion'
 

@@ -1,4 +1,5 @@
-import { pivotOnPlate, pivotPlaced, poseChanged, poseTurned, type Patch } from '@tender-lasso/core/document'
+import { pivotOnPlate, pivotPlaced, poseChanged, poseTurned } from '@tender-lasso/core/edits'
+import { type Patch } from '@tender-lasso/core/document'
 import { linearAbout } from '@tender-lasso/core/geometry'
 import { posedPart } from '../../state/shotStore'
 import { pivotOfChosen } from './boxHandles'

@@ -1,12 +1,6 @@
-import {
-  allOf,
-  find,
-  jointEnds,
-  jointWidened,
-  shapesOf,
-  shotPixelAspect,
-  type JointEnd,
-} from '@tender-lasso/core/document'
+import { allOf, find } from '@tender-lasso/core/document'
+import { jointEnds, jointWidened, type JointEnd } from '@tender-lasso/core/edits'
+import { shapesOf, shotPixelAspect } from '@tender-lasso/core/evaluation'
 import { isDragged } from './dragStart'
 import { GRAB_PIXELS } from './hitTest'
 import type { PointerInput, Tool, ToolContext } from './tool'

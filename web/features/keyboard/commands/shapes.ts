@@ -1,18 +1,16 @@
+import { find, movedByTrack, type Keyed } from '@tender-lasso/core/document'
 import {
-  find,
   interpolationSet,
   keyAdded,
   poseKeyAdded,
   keyDeleted,
   keysDeleted,
-  movedByTrack,
   objectsDeleted,
   pointsRemovedFrom,
   poseChanged,
   poseMoved,
   sampleNudged,
-  type Keyed,
-} from '@tender-lasso/core/document'
+} from '@tender-lasso/core/edits'
 import { translation } from '@tender-lasso/core/geometry'
 import { sayDeviations } from '../../../state/deviations'
 import { toggleGuide } from '../../../state/guides'

@@ -1,5 +1,5 @@
 import { halfwayFrame } from '@tender-lasso/core/animation'
-import { keyListsOfPart } from '@tender-lasso/core/document'
+import { keyListsOfPart } from '@tender-lasso/core/edits'
 import { goTo, posedPart, say, selectedKeyed, selectedShapes, shotRange, useShot } from '../../../state/shotStore'
 import { addBookmark, goToBookmark } from '../../../state/bookmarks'
 import { togglePlayback } from '../../../viewer/playback'

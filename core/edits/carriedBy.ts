@@ -1,0 +1,65 @@
+import { applyToPoint, invert, multiply, type Matrix3 } from '../geometry'
+import { carryingWorldAt, parentWorldAt } from '../evaluation'
+import { allOf, find, POSE, type Part, type Pin, type RotoDocument } from '../document'
+import type { Patch } from '../document'
+import { withDescendants } from './descendants'
+import { keptOnKeys } from './movers'
+import { objectsChanged } from './objects'
+
+/**
+ * The Part carried by another one, or by none. On `frame` nothing moves; outlines of the Part and of what it carries stay
+ * on their keys. A pivot that was pinned to the former parent is let go.
+ *
+ * @returns null when the Part carries the other one itself: it would carry itself then
+ */
+export function partCarriedBy(
+  document: RotoDocument,
+  part: Part,
+  parentId: string | null,
+  frame: number,
+): Patch[] | null {
+  const family = withDescendants(document, part.id)
+  if (family.some(({ id }) => id === parentId)) return null
+  const objects = new Map(document.objects)
+  const after: RotoDocument = { objects }
+  objects.set(part.id, { ...part, parentId, pin: pinInOtherSpace(document, part, parentId) })
+  for (const member of family) {
+    // From the space that carried it to the one that does now, as they lie on the frame.
+    const now = find(after, 'part', member.id)!
+    const map = multiply(invert(carryingWorldAt(after, now, frame)), carryingWorldAt(document, member, frame))
+    objects.set(member.id, inOtherSpace(now, map))
+  }
+  for (const shape of allOf(document, 'shape')) {
+    if (family.some(({ id }) => id === shape.partId)) objects.set(shape.id, keptOnKeys(shape, document, after))
+  }
+  return objectsChanged(document, after)
+}
+
+/** Keyed places of a pivot stay where they are on their frames; one pinned to the former parent is let go. */
+function pinInOtherSpace(document: RotoDocument, part: Part, parentId: string | null): Pin | null {
+  const { pin } = part
+  if (pin?.to !== 'keys') return pin?.to === 'parent' ? null : pin
+  const keys = pin.keys.map(({ frame, place }) => {
+    const map = multiply(invert(parentWorldAt(document, { parentId }, frame)), parentWorldAt(document, part, frame))
+    const [x, y] = applyToPoint(map, place[0], place[1])
+    return { frame, place: [x!, y!] as [number, number] }
+  })
+  return { ...pin, keys }
+}
+
+/** Pivot and the way of the pose's keys seen from another space. */
+function inOtherSpace(part: Part, map: Matrix3): Part {
+  const mapped = (x: number, y: number): [number, number] => {
+    const [u, v] = applyToPoint(map, x, y)
+    return [u!, v!]
+  }
+  const pivot = mapped(part.pivot[0], part.pivot[1])
+  const keys = part.keys.map((key) => {
+    const [x, y] = mapped(part.pivot[0] + key.values[POSE.x]!, part.pivot[1] + key.values[POSE.y]!)
+    const values = key.values.slice()
+    values[POSE.x] = x - pivot[0]
+    values[POSE.y] = y - pivot[1]
+    return { ...key, values }
+  })
+  return { ...part, pivot, keys }
+}

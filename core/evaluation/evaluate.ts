@@ -1,0 +1,219 @@
+import { valuesAt } from '../animation'
+import { isFullStrength, motionAt, strengthenedMotion, type MotionSamples } from '../motion'
+import { applyToPoint, homographyOf, identity, invert, multiply, translation, type Matrix3 } from '../geometry'
+import { centredShutter, type Shutter } from '../timing'
+import {
+  allOf,
+  find,
+  POSE,
+  POSE_STRIDE,
+  type Carrier,
+  type Moved,
+  type Mover,
+  type Part,
+  type Pin,
+  type RotoDocument,
+  type Shape,
+} from '../document'
+import { motionSamplesOf } from './trackMotion'
+
+/**
+ * World(t) of a Part: from the space its points are stored in to plate pixels at time t.
+ *
+ * What carries it, {@link carryingWorldAt}, times its pose. A pinned pivot is then put where it belongs: T(d) . World.
+ * The matrix is shared: not to be written to.
+ */
+export function worldAt(document: RotoDocument, part: Part, time: number): Matrix3 {
+  let known = lastWorlds.get(document)
+  if (!known) lastWorlds.set(document, (known = new WeakMap()))
+  const last = known.get(part)
+  if (last?.time === time) return last.world
+  const world = evaluatedWorld(document, part, time)
+  known.set(part, { time, world })
+  return world
+}
+
+/** The last World of each Part: all its shapes, and the Parts that it carries, ask for the same time one after the other. */
+const lastWorlds = new WeakMap<RotoDocument, WeakMap<Part, { time: number; world: Matrix3 }>>()
+
+function evaluatedWorld(document: RotoDocument, part: Part, time: number): Matrix3 {
+  const carrying = carryingWorldAt(document, part, time)
+  const world = part.keys.length ? multiply(carrying, poseMatrix(document, part, poseAt(part, time))) : carrying
+  const place = part.pin && pinnedPlaceAt(document, part, part.pin, time)
+  if (!place) return world
+  const [x, y] = applyToPoint(world, part.pivot[0], part.pivot[1])
+  return multiply(translation(place[0] - x!, place[1] - y!), world)
+}
+
+/**
+ * What carries a Part before its own pose. With a Mover: Mover(t) . carriers, where Mover(t) = H(t) . H(reference)^-1 .
+ * base. Carriers are Movers of earlier days, frozen; like a Mover they stand in place of inherited motion. With neither:
+ * the parent's World.
+ */
+export function carryingWorldAt(document: RotoDocument, part: Part, time: number): Matrix3 {
+  return ownMotionAt(document, part, time) ?? parentWorldAt(document, part, time)
+}
+
+/** Numbers of a Part's pose at a time; without keys all are 0. */
+export function poseAt(part: Part, time: number): Float64Array {
+  const values = new Float64Array(POSE_STRIDE)
+  return part.keys.length ? valuesAt(part.keys, time, values) : values
+}
+
+/** A pose as a map: turned and scaled about the pivot of the Part, which goes by (x, y). */
+export function poseMatrix(document: RotoDocument, part: Part, pose: Float64Array): Matrix3 {
+  const [px, py] = part.pivot
+  const channels = [px + pose[POSE.x]!, py + pose[POSE.y]!, ...pose.subarray(POSE.rotation), 0, 0, 0]
+  return homographyOf(channels, px, py, shotPixelAspect(document))
+}
+
+/** World(t) of the Part that carries this one; none: the plate itself. */
+export function parentWorldAt(document: RotoDocument, part: Pick<Part, 'parentId'>, time: number): Matrix3 {
+  const parent = part.parentId === null ? undefined : find(document, 'part', part.parentId)
+  return parent ? worldAt(document, parent, time) : identity()
+}
+
+function pinnedPlaceAt(document: RotoDocument, part: Part, pin: Pin, time: number): [number, number] | null {
+  if (pin.to === 'track') return trackedPlaceAt(document, pin, time)
+  if (pin.to === 'parent' && part.parentId === null) return null
+  const [px, py] = pin.to === 'parent' ? pin.place : keyedPlaceAt(pin.keys, time)
+  const [x, y] = applyToPoint(parentWorldAt(document, part, time), px, py)
+  return [x!, y!]
+}
+
+/** Straight from one keyed place to the next, held before the first and after the last. */
+function keyedPlaceAt(keys: Extract<Pin, { to: 'keys' }>['keys'], time: number): readonly [number, number] {
+  const next = keys.findIndex(({ frame }) => frame >= time)
+  if (next <= 0) return (next < 0 ? keys.at(-1)! : keys[0]!).place
+  const [a, b] = [keys[next - 1]!, keys[next]!]
+  const u = (time - a.frame) / (b.frame - a.frame)
+  return [a.place[0] + u * (b.place[0] - a.place[0]), a.place[1] + u * (b.place[1] - a.place[1])]
+}
+
+/** Where a track carries a place of its reference frame; null when the track is gone. */
+function trackedPlaceAt(
+  document: RotoDocument,
+  { trackId, referenceFrame, place }: Extract<Pin, { to: 'track' }>,
+  time: number,
+): [number, number] | null {
+  const track = find(document, 'track', trackId)
+  if (!track) return null
+  const [x, y] = applyToPoint(motionSince(motionSamplesOf(track), referenceFrame, time), place[0], place[1])
+  return [x!, y!]
+}
+
+/** Plate pixels of a shape's own pivot on a frame; null where it has none. */
+export function shapePivotOnPlate(document: RotoDocument, shape: Shape, time: number): [number, number] | null {
+  const { pivot } = shape
+  if (!pivot) return null
+  if (pivot.to === 'track') return trackedPlaceAt(document, pivot, time)
+  const [x, y] = applyToPoint(shapeWorldAt(document, shape, time), pivot.place[0], pivot.place[1])
+  return [x!, y!]
+}
+
+/** World(t) of a shape: what moves it itself, or else its Part. */
+export function shapeWorldAt(document: RotoDocument, shape: Shape, time: number): Matrix3 {
+  const own = ownMotionAt(document, shape, time)
+  if (own) return own
+  const part = find(document, 'part', shape.partId)
+  return part ? worldAt(document, part, time) : identity()
+}
+
+/** World(t) of each point of a shape: of points that a track moves otherwise than the shape, theirs. */
+export function pointWorldsAt(document: RotoDocument, shape: Shape, time: number): readonly Matrix3[] {
+  const world = shapeWorldAt(document, shape, time)
+  const worlds = shape.pointIds.map(() => world)
+  for (const group of shape.movedPoints) {
+    const own = ownMotionAt(document, group, time)
+    if (!own) continue
+    shape.pointIds.forEach((id, i) => {
+      if (group.pointIds.includes(id)) worlds[i] = own
+    })
+  }
+  return worlds
+}
+
+/** Mover and carriers of one thing at a time; null when it has neither and goes with what it belongs to. */
+function ownMotionAt(document: RotoDocument, { mover, carriers }: Moved, time: number): Matrix3 | null {
+  const moved = mover && moverAt(document, mover, time)
+  if (!moved && carriers.length === 0) return null
+  let world = moved ?? identity()
+  for (let i = carriers.length - 1; i >= 0; i--) world = multiply(world, carrierAt(carriers[i]!, time))
+  return world
+}
+
+function moverAt(document: RotoDocument, mover: Mover, time: number): Matrix3 | null {
+  const samples = moverSamples(document, mover)
+  return samples && multiply(motionSince(samples, mover.referenceFrame, time), mover.base)
+}
+
+const strengthened = new WeakMap<Mover, { of: MotionSamples; samples: MotionSamples }>()
+
+/** The motion that a Mover gives, its channels at their shares; null when its track is gone. */
+export function moverSamples(document: RotoDocument, mover: Mover): MotionSamples | null {
+  const track = find(document, 'track', mover.trackId)
+  if (!track) return null
+  const of = motionSamplesOf(track)
+  if (isFullStrength(mover.strength)) return of
+  let known = strengthened.get(mover)
+  if (known?.of !== of) {
+    known = { of, samples: strengthenedMotion(of, mover.referenceFrame, mover.strength) }
+    strengthened.set(mover, known)
+  }
+  return known.samples
+}
+
+const samplesOfCarrier = new WeakMap<Carrier, MotionSamples>()
+
+function carrierAt(carrier: Carrier, time: number): Matrix3 {
+  let samples = samplesOfCarrier.get(carrier)
+  if (!samples) {
+    samples = { ...carrier, present: Uint8Array.from(carrier.present) }
+    samplesOfCarrier.set(carrier, samples)
+  }
+  return multiply(motionSince(samples, carrier.referenceFrame, time), carrier.base)
+}
+
+/** H(t) . H(reference)^-1; no motion when there are no samples. */
+function motionSince(samples: MotionSamples, referenceFrame: number, time: number): Matrix3 {
+  const now = motionAt(samples, time).matrix
+  const reference = motionAt(samples, referenceFrame).matrix
+  return now && reference ? multiply(now, invert(reference)) : identity()
+}
+
+export function shapesOf(document: RotoDocument, partId: string): Shape[] {
+  return allOf(document, 'shape')
+    .filter((shape) => shape.partId === partId)
+    .sort((a, b) => a.order - b.order)
+}
+
+/** Depth of a Part on a frame: that of the last depth key at or before it, or else its own. */
+export function depthOn(part: Part, frame: number): number {
+  return part.depthKeys.findLast((key) => key.frame <= frame)?.depth ?? part.depth
+}
+
+/** Parts from nearest to farthest, as they stand on a frame. */
+export function partsByDepth(document: RotoDocument, frame: number): Part[] {
+  const depths = new Map(allOf(document, 'part').map((part) => [part, depthOn(part, frame)]))
+  return [...depths.keys()].sort((a, b) => depths.get(a)! - depths.get(b)! || (a.id < b.id ? -1 : 1))
+}
+
+/** Width of a pixel of the plate over its height. */
+export function shotPixelAspect(document: RotoDocument): number {
+  return find(document, 'shot', 'shot')?.pixelAspect ?? 1
+}
+
+/** The shutter of Parts that have none of their own. */
+export function shotShutter(document: RotoDocument): Shutter {
+  return find(document, 'shot', 'shot')?.shutter ?? centredShutter(180)
+}
+
+/** True when the Part or the shape exists on that frame. */
+export function isAlive({ life }: Part | Shape, frame: number): boolean {
+  return life === null || (frame >= life[0] && frame <= life[1])
+}
+
+/** True when a shape is there to be seen on a frame, and its Part with it. */
+export function isShown(shape: Shape, part: Part | undefined, frame: number): boolean {
+  return !!part && part.visible && shape.visible && isAlive(part, frame) && isAlive(shape, frame)
+}

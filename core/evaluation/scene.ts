@@ -1,0 +1,87 @@
+import type { Scene, ScenePart } from '../raster'
+import { shutterTime } from '../timing'
+import { isShown, partsByDepth, shapesOf, shotShutter } from './evaluate'
+import { areasBeneathSeams, type SeamView } from './beneathSeams'
+import { areasAt } from './outlines'
+import { otherShape, seamsOf } from '../document'
+import { find, type Part, type RotoDocument, type Shape } from '../document'
+
+/**
+ * What the rasteriser needs for one frame: visible, living Parts nearest first, their outlines over their shutters.
+ *
+ * @param scale  target pixels per plate pixel; feathers scale with it
+ */
+export function sceneAt(document: RotoDocument, frame: number, scale = 1): Scene {
+  const parts: ScenePart[] = []
+  const order = partsByDepth(document, frame)
+  for (const part of order) {
+    const shapes = shapesOf(document, part.id).filter((shape) => isShown(shape, part, frame))
+    if (shapes.length) parts.push(scenePart(document, order, part, shapes, frame, scale))
+  }
+  return { parts, scale }
+}
+
+function scenePart(
+  document: RotoDocument,
+  order: readonly Part[],
+  part: Part,
+  shapes: Shape[],
+  frame: number,
+  scale: number,
+): ScenePart {
+  const shutter = part.shutter ?? shotShutter(document)
+  const seamed = shapes.filter((shape) => seamsOf(document, shape.id).length > 0)
+  const viewAt = (u: number): SeamView => ({
+    // Every shape is looked at where its own Part's shutter stands at that moment.
+    timeOf: (shape) => shutterTime(frame, shutterOf(document, shape), u),
+    isSeen: (shape) => isShown(shape, find(document, 'part', shape.partId), frame),
+    depthOf: (shape) => order.findIndex(({ id }) => id === shape.partId),
+    toTarget,
+    scale,
+  })
+  const toTarget = Float64Array.of(scale, 0, 0, 0, scale, 0, 0, 0, 1)
+  const groups = new Map<string, Shape[]>()
+  for (const shape of shapes) {
+    const key = `${shape.edge.innerFeather}/${shape.edge.outerFeather}/${shape.edge.grow}/${shape.opacity}`
+    const group = groups.get(key)
+    if (group) group.push(shape)
+    else groups.set(key, [shape])
+  }
+  return {
+    id: part.id,
+    holdsOut: part.holdsOut,
+    partitions: neighbours(document, seamed),
+    groups: [...groups.values()].map((members) => ({
+      edge: {
+        innerFeather: members[0]!.edge.innerFeather * scale,
+        outerFeather: members[0]!.edge.outerFeather * scale,
+        grow: members[0]!.edge.grow * scale,
+      },
+      opacity: members[0]!.opacity,
+      outlinesAt(u) {
+        const time = shutterTime(frame, shutter, u)
+        if (seamed.length === 0) return members.flatMap((shape) => areasAt(document, shape, time, toTarget))
+        const view = viewAt(u)
+        return members.flatMap((shape) => [
+          ...areasAt(document, shape, time, toTarget, view.timeOf),
+          ...areasBeneathSeams(document, shape, view),
+        ])
+      },
+    })),
+  }
+}
+
+function shutterOf(document: RotoDocument, shape: Shape) {
+  return find(document, 'part', shape.partId)?.shutter ?? shotShutter(document)
+}
+
+/** Parts that shapes of this one are tied to. */
+function neighbours(document: RotoDocument, shapes: readonly Shape[]): string[] {
+  const others = shapes.flatMap((shape) =>
+    seamsOf(document, shape.id).flatMap((seam) => {
+      const other = otherShape(document, seam, shape)
+      return other && other.partId !== shape.partId ? [other.partId] : []
+    }),
+  )
+  return [...new Set(others)]
+}

@@ -1,0 +1,2 @@
+export * from './trackPattern'
+export * from './trackPlan'
