@@ -3,7 +3,20 @@ import { createHash, randomUUID } from 'node:crypto'
 import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import path from 'node:path'
 import sharp from 'sharp'
-import { applyBatch, batchFromJson, decodeObjects, EMPTY_DOCUMENT, find, isConflict, newId, sameValue, toJson, type CommittedBatch, type EditBatch, type RotoDocument } from '../core/document'
+import {
+  applyBatch,
+  batchFromJson,
+  decodeObjects,
+  EMPTY_DOCUMENT,
+  find,
+  isConflict,
+  newId,
+  sameValue,
+  toJson,
+  type CommittedBatch,
+  type EditBatch,
+  type RotoDocument,
+} from '../core/document'
 import { objectAdded } from '../core/edits'
 import { numbersFrom } from '../core/testing'
 import { testBatch, testPart, testShape, testSubject } from '../core/document/testDocuments'

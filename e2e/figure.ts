@@ -104,3 +104,22 @@ export function sidesAt(known: Truth, id: string, k: number, frame: number) {
   const at = (i: number) => [outline[2 * i * PER_POINT]!, outline[2 * i * PER_POINT + 1]!] as const
   return [at(1 + k), at(count - 1 - k)] as const
 }
+
+/** Left and right end of a convex outline at a height. */
+export function acrossAt(outline: readonly number[], y: number): [number, number] {
+  const crossings: number[] = []
+  for (let i = 0; i < outline.length; i += 2) {
+    const [ax, ay] = [outline[i]!, outline[i + 1]!]
+    const [bx, by] = [outline[(i + 2) % outline.length]!, outline[(i + 3) % outline.length]!]
+    if (ay > y !== by > y) crossings.push(ax + ((y - ay) / (by - ay)) * (bx - ax))
+  }
+  return [Math.min(...crossings), Math.max(...crossings)]
+}
+
+/** Corners of the felt below the pinwheel that turns before it. */
+export function hatBelowThePinwheel(known: Truth, frame: number): (readonly [number, number])[] {
+  const hat = outlineOf(known, 'hat', frame)
+  const corner = (i: number) => [hat[2 * i]!, hat[2 * i + 1]!] as const
+  const between = (i: number, j: number, u: number) => [0, 1].map((k) => corner(i)[k]! * (1 - u) + corner(j)[k]! * u) as [number, number] // prettier-ignore
+  return [between(2, 3, 0.75), between(7, 6, 0.75), ...[7, 8, 9, 10, 11, 0, 1, 2].map(corner)]
+}

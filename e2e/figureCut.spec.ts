@@ -7,7 +7,7 @@ import { jointEnds } from '@tender-lasso/core/edits' // prettier-ignore
 import { applyToPoint, boundsOf, invert } from '@tender-lasso/core/geometry'
 import { countActs } from './actCount'
 import { Artist, truth, type Truth } from './artist'
-import { jointPlaces, limbJoint, outlineOf, sidesAt } from './figure'
+import { acrossAt, hatBelowThePinwheel, jointPlaces, limbJoint, outlineOf, sidesAt } from './figure'
 import { deliveredError, figureError } from './figureError'
 import { downloaded, greyPng, words } from './mattes'
 import { makeOwnShot } from './ownShot'
@@ -71,25 +71,6 @@ async function trackedBothWays(artist: Artist) {
   await artist.key('w')
   await expect(artist.message()).toContainText(/72 frames|frames/, { timeout: 120_000 })
   await expect(page.getByRole('button', { name: 'Track both ways', exact: true })).toBeVisible({ timeout: 120_000 })
-}
-
-/** Left and right end of a convex outline at a height. */
-function acrossAt(outline: readonly number[], y: number): [number, number] {
-  const crossings: number[] = []
-  for (let i = 0; i < outline.length; i += 2) {
-    const [ax, ay] = [outline[i]!, outline[i + 1]!]
-    const [bx, by] = [outline[(i + 2) % outline.length]!, outline[(i + 3) % outline.length]!]
-    if (ay > y !== by > y) crossings.push(ax + ((y - ay) / (by - ay)) * (bx - ax))
-  }
-  return [Math.min(...crossings), Math.max(...crossings)]
-}
-
-/** Corners of the felt below the pinwheel that turns before it. */
-function hatBelowThePinwheel(known: Truth, frame: number): (readonly [number, number])[] {
-  const hat = outlineOf(known, 'hat', frame)
-  const corner = (i: number) => [hat[2 * i]!, hat[2 * i + 1]!] as const
-  const between = (i: number, j: number, u: number) => [0, 1].map((k) => corner(i)[k]! * (1 - u) + corner(j)[k]! * u) as [number, number] // prettier-ignore
-  return [between(2, 3, 0.75), between(7, 6, 0.75), ...[7, 8, 9, 10, 11, 0, 1, 2].map(corner)]
 }
 
 /** A place of a Part, or of the one it is a copy of, given on the frame of the rig, dragged to where it should be on this one. */

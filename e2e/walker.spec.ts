@@ -6,7 +6,17 @@ import { allOf, type RotoDocument } from '@tender-lasso/core/document'
 import { controlPlacesAt, seamLines, shapesOf, worldAt } from '@tender-lasso/core/evaluation'
 import { applyToPoint, identity, invert } from '@tender-lasso/core/geometry'
 import { Artist, truth, type Truth } from './artist'
-import { axis, boneEdge, drawThrough, limbJoint, MAKER_STEP, middleOf, outlineOf } from './figure'
+import {
+  acrossAt,
+  axis,
+  boneEdge,
+  drawThrough,
+  hatBelowThePinwheel,
+  limbJoint,
+  MAKER_STEP,
+  middleOf,
+  outlineOf,
+} from './figure'
 import { greyPng, handOff, measured, rename, words } from './mattes'
 
 test.describe.configure({ mode: 'serial' })
@@ -101,18 +111,6 @@ async function hungOn(page: Page, track: string) {
 const lock = (page: Page, part: string) =>
   page.locator(`[data-part="${part}"]`).getByRole('button', { name: 'Lock', exact: true }).click()
 
-/** Left and right edge of the post at a height. */
-function postAt(known: Truth, frame: number, y: number): [number, number] {
-  const outline = outlineOf(known, 'post', frame)
-  const crossings: number[] = []
-  for (let i = 0; i < outline.length; i += 2) {
-    const [ax, ay] = [outline[i]!, outline[i + 1]!]
-    const [bx, by] = [outline[(i + 2) % outline.length]!, outline[(i + 3) % outline.length]!]
-    if (ay > y !== by > y) crossings.push(ax + ((y - ay) / (by - ay)) * (bx - ax))
-  }
-  return [Math.min(...crossings), Math.max(...crossings)]
-}
-
 test('hat and head: on one track behind the lamp post, few keys, within 0.6 px of the truth', async ({ page }) => {
   const { known, artist } = await shapeStep(page)
   // What other jobs have left in this shot is cleared away.
@@ -126,7 +124,7 @@ test('hat and head: on one track behind the lamp post, few keys, within 0.6 px o
   // The post, to be left out: a rectangle, put right on four further frames.
   await artist.goTo(1001)
   const [top, bottom] = [8, 560]
-  const edges = (frame: number) => [postAt(known, frame, top), postAt(known, frame, bottom)] as const
+  const edges = (frame: number) => [top, bottom].map((y) => acrossAt(outlineOf(known, 'post', frame), y)) as [[number, number], [number, number]] // prettier-ignore
   const [a, b] = edges(1001)
   await polygon(artist, 'post', [a[0] - 2, top, a[1] + 2, top, b[1] + 2, bottom, b[0] - 2, bottom])
   let from = (a[0] + a[1]) / 2
@@ -142,9 +140,7 @@ test('hat and head: on one track behind the lamp post, few keys, within 0.6 px o
   await artist.goTo(REFERENCE)
   const hat = outlineOf(known, 'hat', REFERENCE)
   const head = outlineOf(known, 'head', REFERENCE)
-  const corner = (i: number) => [hat[2 * i]!, hat[2 * i + 1]!] as const
-  const between = (i: number, j: number, u: number) => [0, 1].map((k) => corner(i)[k]! * (1 - u) + corner(j)[k]! * u) as [number, number] // prettier-ignore
-  const below = [between(2, 3, 0.75), between(7, 6, 0.75), ...[7, 8, 9, 10, 11, 0, 1, 2].map(corner)]
+  const below = hatBelowThePinwheel(known, REFERENCE)
   await tracked(artist, 'hat track', below, { model: /rotation/i, leftOut: ['post'] })
 
   await smoothed(artist, { position: 1, rotation: 4, scale: 4 })

@@ -1,7 +1,7 @@
 import { HEAD, PACKED_MARK, runsIn, STEP_OF_8_BITS, wordsAt } from './packedTile'
 import { lumaWeights, PLAIN_PACKER, type PictureRows, type RowPacker } from './pictureRows'
 import { packWasm } from './packWasm'
-import { aligned, roomFor } from '@tender-lasso/core/memory'
+import { aligned, roomFor, wasmExports } from '@tender-lasso/core/wasm'
 
 /** What `assembly/pack.ts` exports; its comments tell the parameters. */
 interface Assembly {
@@ -71,12 +71,8 @@ class WasmPacker implements RowPacker {
 
 /** Null where WebAssembly is missing or forbidden. */
 export function wasmPacker(): RowPacker | null {
-  try {
-    const { exports } = new WebAssembly.Instance(new WebAssembly.Module(packWasm()))
-    return new WasmPacker(exports as unknown as Assembly)
-  } catch {
-    return null
-  }
+  const assembly = wasmExports<Assembly>(packWasm())
+  return assembly && new WasmPacker(assembly)
 }
 
 let shared: RowPacker | null = null

@@ -1,6 +1,6 @@
 import { PLAIN_UNPACKER, type PackedTile, type TileUnpacker } from './packedTile'
 import { unpackWasm } from './unpackWasm'
-import { aligned, roomFor } from '@tender-lasso/core/memory'
+import { aligned, roomFor, wasmExports } from '@tender-lasso/core/wasm'
 
 /** What `assembly/unpack.ts` exports; its comments tell the parameters. */
 interface Assembly {
@@ -35,12 +35,8 @@ class WasmUnpacker implements TileUnpacker {
 
 /** Null where WebAssembly is missing or forbidden. */
 export function wasmUnpacker(): TileUnpacker | null {
-  try {
-    const { exports } = new WebAssembly.Instance(new WebAssembly.Module(unpackWasm()))
-    return new WasmUnpacker(exports as unknown as Assembly)
-  } catch {
-    return null
-  }
+  const assembly = wasmExports<Assembly>(unpackWasm())
+  return assembly && new WasmUnpacker(assembly)
 }
 
 let shared: TileUnpacker | null = null

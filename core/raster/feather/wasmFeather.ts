@@ -1,4 +1,4 @@
-import { aligned, roomFor } from '../../memory'
+import { aligned, roomFor, wasmExports } from '../../wasm'
 import type { Box } from '../../geometry'
 import type { BoundaryPieces } from '../union'
 import { edgeReach, exactShareOf, type EdgeProfile } from './edgeProfile'
@@ -74,10 +74,6 @@ class WasmFeather implements Feather {
 
 /** Null where WebAssembly's vectors are missing or forbidden. */
 export function wasmFeather(): Feather | null {
-  try {
-    const { exports } = new WebAssembly.Instance(new WebAssembly.Module(featherWasm()))
-    return new WasmFeather(exports as unknown as Assembly)
-  } catch {
-    return null
-  }
+  const assembly = wasmExports<Assembly>(featherWasm())
+  return assembly && new WasmFeather(assembly)
 }

@@ -1,6 +1,7 @@
 import type { Matrix3 } from '../../geometry'
 import type { LumaImage, PixelMask, PyramidLevel } from '../../image'
 import { TUKEY } from '../../robust'
+import { wasmExports } from '../../wasm'
 import type { TemplateLevel } from '../patternTemplate'
 import { PARAMETERS, type PlanarModel } from '../planarModels'
 import {
@@ -94,12 +95,8 @@ export class SimdKernel implements AlignmentKernel {
 
   /** Null where WebAssembly's vectors are missing or forbidden. */
   static create(): SimdKernel | null {
-    try {
-      const { exports } = new WebAssembly.Instance(new WebAssembly.Module(alignmentWasm()))
-      return new SimdKernel(exports as unknown as Assembly)
-    } catch {
-      return null
-    }
+    const assembly = wasmExports<Assembly>(alignmentWasm())
+    return assembly && new SimdKernel(assembly)
   }
 
   pyramid(image: LumaImage, levels: number): PyramidLevel[] {

@@ -8,3 +8,12 @@ export function roomFor(memory: WebAssembly.Memory, end: number): ArrayBuffer {
   if (missing > 0) memory.grow(Math.ceil(missing / PAGE))
   return memory.buffer
 }
+
+/** What a module exports; null where WebAssembly, or its vectors, are missing or forbidden. */
+export function wasmExports<Exports>(bytes: Uint8Array<ArrayBuffer>): Exports | null {
+  try {
+    return new WebAssembly.Instance(new WebAssembly.Module(bytes)).exports as unknown as Exports
+  } catch {
+    return null
+  }
+}
