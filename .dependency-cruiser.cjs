@@ -39,7 +39,14 @@ module.exports = {
     },
     { name: 'no-circular', severity: 'error', from: {}, to: { circular: true } },
     // Inside core: what is stored knows nothing of what is made of it. Tests may.
-    within('core/document', ['core/evaluation', 'core/tracks', 'core/edits', 'core/tracking', 'core/raster', 'core/image']),
+    within('core/document', [
+      'core/evaluation',
+      'core/tracks',
+      'core/edits',
+      'core/tracking',
+      'core/raster',
+      'core/image',
+    ]),
     within('core/evaluation', ['core/tracks', 'core/edits']),
     within('core/tracks', ['core/edits']),
     {
