@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { allOf, find, type RotoDocument } from '@tender-lasso/core/document'
 import { controlPlacesAt, shapesOf, worldAt } from '@tender-lasso/core/evaluation'
-import { jointEnds } from '@tender-lasso/core/edits' // prettier-ignore
+import { jointEnds } from '@tender-lasso/core/edits'
 import { applyToPoint, boundsOf, invert } from '@tender-lasso/core/geometry'
 import { countActs } from './actCount'
 import { Artist, truth, type Truth } from './artist'
@@ -100,7 +100,6 @@ async function limbsMadeWide(artist: Artist, known: Truth) {
     ['far', 'arm', 3],
     ['near', 'leg', 4],
   ] as const) {
-    // prettier-ignore
     for (let k = 0; k < joints; k++) {
       const document = await artist.storedDocument()
       const [x, y] = limbJoint(known, `${side}-${limb}`, k, RIGGED)
@@ -242,7 +241,6 @@ test('the walking figure: rigged, put right, held out by the post, handed off wi
     'far elbow',
     'far wrist',
   ] as const) {
-    // prettier-ignore
     if (joint === null) await page.keyboard.down('Alt')
     await artist.click(...(joint === null ? PASSED_OVER : places[joint]!))
     if (joint === null) await page.keyboard.up('Alt')
@@ -258,7 +256,6 @@ test('the walking figure: rigged, put right, held out by the post, handed off wi
     ['torso', ['coat', 'scarf']],
     ['head', ['head', 'hat']],
   ] as const) {
-    // prettier-ignore
     await page.locator(`[data-part="${part}"]`).click()
     await artist.key('l')
     for (const id of ids) await artist.stroke(outlineOf(known, id, RIGGED))

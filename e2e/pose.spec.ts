@@ -1,7 +1,7 @@
+import { rationalPoint } from '@tender-lasso/core/spline'
 import { expect, test } from './test'
 import { allOf } from '@tender-lasso/core/document'
 import { outlineAt, shapesOf } from '@tender-lasso/core/evaluation'
-import { rationalPoint } from '@tender-lasso/core/edits'
 import { Artist, truth } from './artist'
 import { rename } from './mattes'
 

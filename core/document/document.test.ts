@@ -1,3 +1,4 @@
+import { rationalPoint } from '../spline'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { applyBatch, patchesTakenBack, type EditBatch } from './batches'
@@ -15,7 +16,6 @@ import {
   pointInserted,
   valuesKeyed,
   pointsRemoved,
-  rationalPoint,
 } from '../edits'
 import { decodeObjects, encodeObject, encodeObjects } from './binary'
 import { find, newId, type RotoDocument } from './objects'

@@ -1,3 +1,4 @@
+import { rationalPoint } from '../spline'
 import { describe, expect, it } from 'vitest'
 import { translation } from '../geometry'
 import { allOf, find, type RotoDocument } from '../document'
@@ -14,7 +15,7 @@ import {
 } from './clipboard'
 import { controlPlacesAt, outlineAt, patchesForSamples, shapesOf, unmeasuredSample } from '../evaluation'
 import { movedOnPlate } from './onPlate'
-import { moverAttached, rationalPoint } from './movers'
+import { moverAttached } from './movers'
 import {
   documentOf,
   testPart,

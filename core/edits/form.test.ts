@@ -1,3 +1,4 @@
+import { rationalPoint } from '../spline'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { areasAt, outlineAt } from '../evaluation'
@@ -5,7 +6,6 @@ import { closedSet, cornersRounded, directionReversed, firstPointSet, roundnessS
 import { curveKindSet } from './curveKind'
 import { find, POINT, POINT_STRIDE, sameValue, type Patch, type RotoDocument, type Shape } from '../document'
 import { pointInserted, pointsRemoved } from './points'
-import { rationalPoint } from './movers'
 import { documentOf, testPart, testShape, testShot, testSubject, withPatches } from '../document/testDocuments'
 import { between } from '../testing/between'
 

@@ -11,12 +11,11 @@ import { limbBent } from './bend'
 import { limbOf, withEnd } from './limb'
 import { limbPulled } from './pull'
 import { pivotOnPlate, poseTurned } from './pose'
-import { rationalPoint } from './movers'
 import { bendSideOf } from './bendSide'
 import { documentOf, testBatch, testPart, testShot, testSubject, withPatches } from '../document/testDocuments'
 import { applyToPoint } from '../geometry'
 import { unionBoundary } from '../raster/union'
-import { flattenOutline } from '../spline'
+import { flattenOutline, rationalPoint } from '../spline'
 import { between } from '../testing/between'
 
 const figurePlan = RIG_PLANS.find(({ name }) => name === 'figure')!

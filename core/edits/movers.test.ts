@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { applyToPoint, channelsOf, homographyOf, identity, invert, multiply, translation } from '../geometry'
 import { FULL_STRENGTH } from '../motion'
-import { homogeneousOutline, mixedOutline } from '../spline'
+import { homogeneousOutline, mixedOutline, rationalPoint } from '../spline'
 import { applyBatch, decodeObject, encodeObject, find, isConflict, movedByTrack, type RotoDocument } from '../document'
 import { movedOnPlate } from './onPlate'
 import { changed } from './change'
@@ -16,7 +16,6 @@ import {
   pinSet,
   pivotKeyDeleted,
   pivotKeyed,
-  rationalPoint,
   shapePivotSet,
   type MoverTarget,
 } from './movers'

@@ -1,3 +1,4 @@
+import { SEGMENT_STRIDE, rationalPoint } from '../spline'
 import { applyToPoint, identity, invert, multiply, type Matrix3 } from '../geometry'
 import { FULL_STRENGTH } from '../motion'
 import { carryingWorldAt, moverSamples, parentWorldAt, pointWorldsAt, shapeWorldAt, worldAt } from '../evaluation'
@@ -262,7 +263,7 @@ export function keptOnKeys(shape: Shape, before: RotoDocument, after: RotoDocume
 /** Largest distance between equal parameters of two homogeneous outlines, eight samples a segment. */
 function largestDistance(a: Float64Array, b: Float64Array): number {
   let worst = 0
-  const count = a.length / 9
+  const count = a.length / SEGMENT_STRIDE
   for (let i = 0; i < count; i++) {
     for (let k = 0; k < 8; k++) {
       const p = rationalPoint(a, i, k / 8)
@@ -271,14 +272,4 @@ function largestDistance(a: Float64Array, b: Float64Array): number {
     }
   }
   return worst
-}
-
-/** Point of segment i of a homogeneous outline, in plate pixels. */
-export function rationalPoint(outline: Float64Array, i: number, t: number): [number, number] {
-  const next = ((i + 1) % (outline.length / 9)) * 9
-  const s = 1 - t
-  const weights = [s * s * s, 3 * s * s * t, 3 * s * t * t, t * t * t]
-  const at = [i * 9, i * 9 + 3, i * 9 + 6, next]
-  const sum = [0, 1, 2].map((axis) => weights.reduce((total, w, k) => total + w * outline[at[k]! + axis]!, 0))
-  return [sum[0]! / sum[2]!, sum[1]! / sum[2]!]
 }

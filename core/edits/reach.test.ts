@@ -1,3 +1,4 @@
+import { rationalPoint } from '../spline'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { applyToPoint, invert, translation } from '../geometry'
@@ -16,7 +17,7 @@ import {
 import { interpolationSet, keyAdded } from './keys'
 import { keysCarried, keysDeleted, keysMoved, keysPutDown, keysReversed } from './keyTimes'
 import { movedOnPlate, tangentPutAt } from './onPlate'
-import { moverAttached, rationalPoint } from './movers'
+import { moverAttached } from './movers'
 import { pointInserted } from './points'
 import {
   documentOf,

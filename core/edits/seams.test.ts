@@ -1,3 +1,4 @@
+import { rationalPoint } from '../spline'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { rotationAbout, translation } from '../geometry'
@@ -17,7 +18,7 @@ import { directionReversed } from './form'
 import { controlPlacesAt, outlineAt, patchesForSamples, sceneAt, unmeasuredSample } from '../evaluation'
 import { keyAdded } from './keys'
 import { movedOnPlate } from './onPlate'
-import { moverAttached, rationalPoint } from './movers'
+import { moverAttached } from './movers'
 import { objectsDeleted } from './objects'
 import { pointInsertedInto, pointsRemovedFrom, seamBroken, seamTied, sharesWithOwners, stretchOf } from './seams'
 import {

@@ -1,3 +1,4 @@
+import { SEGMENT, SEGMENT_STRIDE } from '../spline'
 import { applyToPoint, invert } from '../geometry'
 import { pointWorldsAt } from '../evaluation'
 import { controlPlacesAt, outlineAt } from '../evaluation'
@@ -125,9 +126,9 @@ function laidOn(document: RotoDocument, borrower: Shape, owner: Shape, seam: Sea
       const back = invert(worlds[b]!)
       const placed = (at: number) =>
         applyToPoint(back, outline[at]! / outline[at + 2]!, outline[at + 1]! / outline[at + 2]!)
-      const anchor = placed(o * 9)
-      const leaving = placed(o * 9 + 3)
-      const arriving = placed(((o + count - 1) % count) * 9 + 6)
+      const anchor = placed(o * SEGMENT_STRIDE)
+      const leaving = placed(o * SEGMENT_STRIDE + SEGMENT.leaving)
+      const arriving = placed(((o + count - 1) % count) * SEGMENT_STRIDE + SEGMENT.arriving)
       const [tangentIn, tangentOut] = isReversed ? [leaving, arriving] : [arriving, leaving]
       const at = b * POINT_STRIDE
       values.set([anchor[0]!, anchor[1]!], at)

@@ -1,5 +1,12 @@
 import { identity, windingNumber, type Matrix3 } from '../geometry'
-import { betweenLines, flattenOutline, outlineOfPolygon, type HomogeneousOutline } from '../spline'
+import {
+  betweenLines,
+  flattenOutline,
+  outlineOfPolygon,
+  type HomogeneousOutline,
+  SEGMENT_STRIDE,
+  rationalPoint,
+} from '../spline'
 import { outlineAt } from './outlines'
 import { find, type RotoDocument, type Seam, type Shape } from '../document'
 import { otherShape, seamsOf, sharedSegments } from '../document'
@@ -73,21 +80,21 @@ export function seamLines(
       const line: number[] = []
       let i = start
       for (; shared.has(i); i = (i + 1) % count) line.push(...segmentLine(outline, i))
-      line.push(outline[i * 9]! / outline[i * 9 + 2]!, outline[i * 9 + 1]! / outline[i * 9 + 2]!)
+      line.push(...rationalPoint(outline, i, 0))
       return line
     })
 }
 
 /** Places along one segment of an outline, without its end. */
 function segmentLine(outline: HomogeneousOutline, i: number): number[] {
-  const next = ((i + 1) % (outline.length / 9)) * 9
-  const alone = new Float64Array(18)
-  alone.set(outline.subarray(i * 9, i * 9 + 9))
+  const next = ((i + 1) % (outline.length / SEGMENT_STRIDE)) * SEGMENT_STRIDE
+  const alone = new Float64Array(2 * SEGMENT_STRIDE)
+  alone.set(outline.subarray(i * SEGMENT_STRIDE, (i + 1) * SEGMENT_STRIDE))
   // There and straight back: flattened, the way back adds its beginning only.
   const [bx, by, bw] = [outline[next]!, outline[next + 1]!, outline[next + 2]!]
   const [ax, ay, aw] = [alone[0]!, alone[1]!, alone[2]!]
   const between = (a: number, b: number, u: number) => a + (b - a) * u
-  alone.set([bx, by, bw, between(bx, ax, 1 / 3), between(by, ay, 1 / 3), between(bw, aw, 1 / 3), between(bx, ax, 2 / 3), between(by, ay, 2 / 3), between(bw, aw, 2 / 3)], 9) // prettier-ignore
+  alone.set([bx, by, bw, between(bx, ax, 1 / 3), between(by, ay, 1 / 3), between(bw, aw, 1 / 3), between(bx, ax, 2 / 3), between(by, ay, 2 / 3), between(bw, aw, 2 / 3)], SEGMENT_STRIDE) // prettier-ignore
   const line = Array.from(flattenOutline(alone))
   return line.slice(0, -2)
 }

@@ -1,4 +1,14 @@
-import { applyToPoint, boundsOfAll, identity, invert, multiply, translation, type Matrix3 } from '../geometry'
+import {
+  applyToPoint,
+  boundsOfAll,
+  identity,
+  invert,
+  multiply,
+  translation,
+  type Matrix3,
+  MATRIX_LENGTH,
+  matrixAt,
+} from '../geometry'
 import { fillBridge, offsetAt, sampledMatrix, smoothMotion, type MotionSamples } from '../motion'
 import { isDoubtfulMatch } from '../tracking'
 import { rawSamplesOf, sampleAt } from './trackSamples'
@@ -31,7 +41,7 @@ function evaluated(track: Track): MotionSamples {
     for (let i = 0; i < motion.present.length; i++) {
       if (!motion.present[i]) continue
       const [x, y] = offsetAt(track.offset, motion.firstFrame + i)
-      motion.matrices.set(multiply(translation(x, y), motion.matrices.subarray(i * 9, i * 9 + 9)), i * 9)
+      motion.matrices.set(multiply(translation(x, y), matrixAt(motion.matrices, i)), i * MATRIX_LENGTH)
     }
   }
   return track.smoothing ? smoothMotion(motion, track.smoothing) : motion
@@ -43,8 +53,8 @@ function reported(track: Track, raw: MotionSamples): MotionSamples {
   const matrices = new Float64Array(raw.matrices.length)
   raw.present.forEach((isPresent, i) => {
     if (!isPresent) return
-    const [dx, dy] = wayOfPatterns(track, raw.firstFrame + i, raw.matrices.subarray(9 * i, 9 * i + 9))
-    matrices.set(translation(dx, dy), 9 * i)
+    const [dx, dy] = wayOfPatterns(track, raw.firstFrame + i, matrixAt(raw.matrices, i))
+    matrices.set(translation(dx, dy), i * MATRIX_LENGTH)
   })
   return { ...raw, matrices }
 }

@@ -1,4 +1,5 @@
 import type { Matrix3 } from '../geometry'
+import { MATRIX_LENGTH } from '../geometry'
 import type { MotionSamples } from '../motion'
 import type { Patch } from '../document'
 import { BLOCK_FRAMES, RETURNED, SAMPLE, SAMPLE_STATE, SAMPLE_STRIDE, type Track } from '../document'
@@ -61,7 +62,7 @@ function collect(track: Track): MotionSamples {
   }
   const firstFrame = track.blocks[0]!.index * BLOCK_FRAMES
   const count = (track.blocks.at(-1)!.index + 1) * BLOCK_FRAMES - firstFrame
-  const matrices = new Float64Array(count * 9)
+  const matrices = new Float64Array(count * MATRIX_LENGTH)
   const present = new Uint8Array(count)
   for (const block of track.blocks) {
     for (let i = 0; i < BLOCK_FRAMES; i++) {
@@ -69,7 +70,7 @@ function collect(track: Track): MotionSamples {
       if (block.values[at + SAMPLE.state] === SAMPLE_STATE.missing) continue
       const index = block.index * BLOCK_FRAMES + i - firstFrame
       present[index] = 1
-      matrices.set(block.values.subarray(at + SAMPLE.matrix, at + SAMPLE.matrix + 9), index * 9)
+      matrices.set(block.values.subarray(at + SAMPLE.matrix, at + SAMPLE.matrix + MATRIX_LENGTH), index * MATRIX_LENGTH)
     }
   }
   return { firstFrame, matrices, present, pivot: track.pivot, pixelAspect: track.pixelAspect }

@@ -3,6 +3,14 @@ import { GeometryError } from '../errors'
 /** 3x3 matrix, row-major, 9 numbers, acting on column vectors (x, y, 1). */
 export type Matrix3 = Float64Array
 
+/** Numbers of a matrix, in a row of them as well. */
+export const MATRIX_LENGTH = 9
+
+/** Matrix i of a row of them; a view, not a copy. */
+export function matrixAt(matrices: Float64Array, i: number): Matrix3 {
+  return matrices.subarray(i * MATRIX_LENGTH, (i + 1) * MATRIX_LENGTH)
+}
+
 export function identity(): Matrix3 {
   return translation(0, 0)
 }

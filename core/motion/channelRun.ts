@@ -1,4 +1,4 @@
-import { CHANNEL_COUNT, channelsOf, homographyOf } from '../geometry'
+import { CHANNEL_COUNT, channelsOf, homographyOf, MATRIX_LENGTH } from '../geometry'
 import type { MotionSamples } from './motionSamples'
 import { unwrapped } from './unwrapped'
 
@@ -23,7 +23,7 @@ export function runsOf({ firstFrame, present }: Pick<MotionSamples, 'firstFrame'
 
 /** Channels about the pivot on one frame that has a sample. */
 export function channelsAt(samples: MotionSamples, frame: number): Float64Array {
-  const at = (frame - samples.firstFrame) * 9
+  const at = (frame - samples.firstFrame) * MATRIX_LENGTH
   return channelsOf(samples.matrices.subarray(at, at + 9), samples.pivot[0], samples.pivot[1], samples.pixelAspect)
 }
 
@@ -52,6 +52,6 @@ export function putRun(matrices: Float64Array, samples: MotionSamples, run: Run,
   const channels = new Float64Array(CHANNEL_COUNT)
   for (let i = 0; i <= run.last - run.first; i++) {
     for (let c = 0; c < CHANNEL_COUNT; c++) channels[c] = lists[c]![i]!
-    matrices.set(homographyOf(channels, x, y, pixelAspect), (run.first + i - samples.firstFrame) * 9)
+    matrices.set(homographyOf(channels, x, y, pixelAspect), (run.first + i - samples.firstFrame) * MATRIX_LENGTH)
   }
 }

@@ -1,4 +1,4 @@
-import { CHANNEL_COUNT, channelsOf, homographyOf, type Matrix3 } from '../geometry'
+import { CHANNEL_COUNT, channelsOf, homographyOf, type Matrix3, matrixAt } from '../geometry'
 import { hermite } from './hermite'
 import { unwrapped } from './unwrapped'
 
@@ -45,7 +45,7 @@ export function motionAt(samples: MotionSamples, time: number): { matrix: Matrix
 }
 
 function matrixOf(samples: MotionSamples, index: number): Matrix3 {
-  return samples.matrices.slice(index * 9, index * 9 + 9)
+  return matrixAt(samples.matrices, index).slice()
 }
 
 function between(samples: MotionSamples, index: number, u: number, has: (i: number) => boolean): Matrix3 {

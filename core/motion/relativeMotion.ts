@@ -1,4 +1,4 @@
-import { applyToPoint, identity, invert, multiply, type Matrix3 } from '../geometry'
+import { applyToPoint, identity, invert, multiply, type Matrix3, MATRIX_LENGTH, matrixAt } from '../geometry'
 import type { MotionSamples, MotionSplit } from './motionSamples'
 
 /** H(frame) . H(reference)^-1: where plate positions of the reference frame are on another, or null without samples. */
@@ -10,7 +10,7 @@ export function relativeMotion(samples: MotionSamples, reference: number, frame:
 /** The matrix of a frame that has one. */
 export function sampledMatrix({ firstFrame, present, matrices }: MotionSamples, frame: number): Matrix3 | null {
   const i = frame - firstFrame
-  return present[i] === 1 ? matrices.slice(i * 9, i * 9 + 9) : null
+  return present[i] === 1 ? matrixAt(matrices, i).slice() : null
 }
 
 /** Where the motion's centre is on a frame, in plate pixels. */
@@ -28,11 +28,11 @@ export function motionOver(
   matrixOn: (frame: number) => Matrix3 | null,
 ): MotionSamples {
   const count = Math.max(0, last - first + 1)
-  const matrices = new Float64Array(count * 9)
+  const matrices = new Float64Array(count * MATRIX_LENGTH)
   const present = new Uint8Array(count)
   for (let i = 0; i < count; i++) {
     const matrix = matrixOn(first + i)
-    matrices.set(matrix ?? identity(), i * 9)
+    matrices.set(matrix ?? identity(), i * MATRIX_LENGTH)
     present[i] = matrix ? 1 : 0
   }
   return { firstFrame: first, matrices, present, pivot, pixelAspect }

@@ -1,4 +1,14 @@
-import { applyToPoint, CHANNEL, CHANNEL_COUNT, channelsOf, homographyOf, invert, multiply } from '../geometry'
+import {
+  applyToPoint,
+  CHANNEL,
+  CHANNEL_COUNT,
+  channelsOf,
+  homographyOf,
+  invert,
+  multiply,
+  MATRIX_LENGTH,
+  matrixAt,
+} from '../geometry'
 import { motionAt, type MotionSamples } from './motionSamples'
 import { unwrapped } from './unwrapped'
 
@@ -42,11 +52,11 @@ export function strengthenedMotion(samples: MotionSamples, reference: number, st
     let neighbour: ArrayLike<number> = still
     for (let i = way > 0 ? start : start - 1; i >= 0 && i < present.length; i += way) {
       if (!present[i]) continue
-      const since = multiply(samples.matrices.subarray(i * 9, i * 9 + 9), back)
+      const since = multiply(matrixAt(samples.matrices, i), back)
       const channels = unwrapped(channelsOf(since, pivot[0], pivot[1], pixelAspect), neighbour)
       neighbour = channels
       const taken = channels.map((value, k) => still[k]! + shares[k]! * (value - still[k]!))
-      matrices.set(homographyOf(taken, pivot[0], pivot[1], pixelAspect), i * 9)
+      matrices.set(homographyOf(taken, pivot[0], pivot[1], pixelAspect), i * MATRIX_LENGTH)
     }
   }
   return { firstFrame, present, matrices, pivot, pixelAspect }

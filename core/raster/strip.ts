@@ -97,10 +97,10 @@ export class StripRenderer {
     const size = sizeOf(box)
     const { groups } = part.part
     const sum = this.take(size)
-    const reusable = this.taken + 1
     if (groups.length === 1 && groups[0]!.opacity === 1 && !isPlainEdge(groups[0]!.edge)) {
       const soft = fastestFeather()
       soft.begin(box)
+      const reusable = this.taken
       for (let k = 0; k < count; k++) {
         this.taken = reusable
         this.addSoft(part, 0, (k + 0.5) / count, box, 1 / count)
@@ -110,6 +110,7 @@ export class StripRenderer {
     }
     sum.fill(0, 0, size)
     const alpha = this.take(size)
+    const reusable = this.taken
     for (let k = 0; k < count; k++) {
       this.taken = reusable
       this.alphaAt(part, (k + 0.5) / count, box, alpha)

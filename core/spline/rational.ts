@@ -6,6 +6,11 @@ import type { Matrix3 } from '../geometry'
  */
 export type HomogeneousOutline = Float64Array
 
+/** Numbers of one segment of a homogeneous outline. */
+export const SEGMENT_STRIDE = 9
+/** Places of a segment's control points X, Y, W: its anchor, the handle leaving it, the one arriving at the next anchor. */
+export const SEGMENT = { anchor: 0, leaving: 3, arriving: 6 } as const
+
 /** Points with W below this are at or behind the vanishing line of the map and are not drawn. */
 export const SMALLEST_WEIGHT = 1e-6
 
@@ -19,14 +24,14 @@ export function homogeneousOutline(
   points: Float64Array,
   stride: number,
   map: Matrix3,
-  out: HomogeneousOutline = new Float64Array((points.length / stride) * 9),
+  out: HomogeneousOutline = new Float64Array((points.length / stride) * SEGMENT_STRIDE),
 ): HomogeneousOutline {
   const count = points.length / stride
   // Numbers by themselves: this is asked for each shape at each moment of a shutter.
   const [a, b, c] = [map[0]!, map[1]!, map[2]!]
   const [d, e, f] = [map[3]!, map[4]!, map[5]!]
   const [g, h, k] = [map[6]!, map[7]!, map[8]!]
-  for (let i = 0, at = 0, p = 0; i < count; i++, at += 9, p += stride) {
+  for (let i = 0, at = 0, p = 0; i < count; i++, at += SEGMENT_STRIDE, p += stride) {
     const next = i + 1 === count ? 0 : p + stride
     const x = points[p]!
     const y = points[p + 1]!
@@ -62,7 +67,7 @@ export function mixedOutline(points: Float64Array, stride: number, maps: readonl
     let [sum, count] = [0, 0]
     maps.forEach((own, i) => {
       if (own !== map) return
-      sum += outline[i * 9 + 2]!
+      sum += outline[i * SEGMENT_STRIDE + 2]!
       count++
     })
     outlines.set(
@@ -70,11 +75,12 @@ export function mixedOutline(points: Float64Array, stride: number, maps: readonl
       outline.map((value) => (value * count) / sum),
     )
   }
-  const out = new Float64Array(maps.length * 9)
+  const out = new Float64Array(maps.length * SEGMENT_STRIDE)
   maps.forEach((map, i) => {
     const next = (i + 1) % maps.length
-    out.set(outlines.get(map)!.subarray(i * 9, i * 9 + 6), i * 9)
-    out.set(outlines.get(maps[next]!)!.subarray(i * 9 + 6, i * 9 + 9), i * 9 + 6)
+    const [from, arriving, end] = [0, SEGMENT.arriving, SEGMENT_STRIDE].map((at) => i * SEGMENT_STRIDE + at) as [number, number, number] // prettier-ignore
+    out.set(outlines.get(map)!.subarray(from, arriving), from)
+    out.set(outlines.get(maps[next]!)!.subarray(arriving, end), arriving)
   })
   return out
 }
@@ -124,10 +130,10 @@ export class PointBuffer {
  */
 export function flattenOutline(outline: HomogeneousOutline, tolerance = 0.02): Float64Array {
   const buffer = new PointBuffer()
-  const count = outline.length / 9
+  const count = outline.length / SEGMENT_STRIDE
   for (let i = 0; i < count; i++) {
-    const a = i * 9
-    const next = ((i + 1) % count) * 9
+    const a = i * SEGMENT_STRIDE
+    const next = ((i + 1) % count) * SEGMENT_STRIDE
     const w = outline[a + 2]!
     const polynomial = w > SMALLEST_WEIGHT && outline[a + 5] === w && outline[a + 8] === w && outline[next + 2] === w
     if (polynomial) flattenPolynomial(outline, a, next, w, tolerance, buffer)
@@ -315,4 +321,14 @@ function isNear(px: number, py: number, dx: number, dy: number, tolerance: numbe
   const ex = px - t * dx
   const ey = py - t * dy
   return ex * ex + ey * ey <= tolerance * tolerance
+}
+
+/** Point of segment i of a homogeneous outline, in plate pixels. */
+export function rationalPoint(outline: HomogeneousOutline, i: number, t: number): [number, number] {
+  const next = ((i + 1) % (outline.length / SEGMENT_STRIDE)) * SEGMENT_STRIDE
+  const s = 1 - t
+  const weights = [s * s * s, 3 * s * s * t, 3 * s * t * t, t * t * t]
+  const at = [SEGMENT.anchor, SEGMENT.leaving, SEGMENT.arriving].map((place) => i * SEGMENT_STRIDE + place).concat(next)
+  const sum = [0, 1, 2].map((axis) => weights.reduce((total, w, k) => total + w * outline[at[k]! + axis]!, 0))
+  return [sum[0]! / sum[2]!, sum[1]! / sum[2]!]
 }

@@ -1,3 +1,4 @@
+import { SEGMENT, SEGMENT_STRIDE } from '@tender-lasso/core/spline'
 import {
   controlPlacesAt,
   isShown,
@@ -259,8 +260,8 @@ function drawPoints(
     const isSelected = selected.has(id)
     if (isSelected && shape.curve === 'bezier') {
       context.strokeStyle = CHALK
-      drawTangent(context, x, y, ...at(i * 9 + 3))
-      drawTangent(context, x, y, ...at(((i + count - 1) % count) * 9 + 6))
+      drawTangent(context, x, y, ...at(i * SEGMENT_STRIDE + SEGMENT.leaving))
+      drawTangent(context, x, y, ...at(((i + count - 1) % count) * SEGMENT_STRIDE + SEGMENT.arriving))
     }
     context.strokeStyle = isSelected ? CHALK : colour
     // Points that go along softly are filled by as much.

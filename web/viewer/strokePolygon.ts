@@ -1,4 +1,4 @@
-import { flattenOutline } from '@tender-lasso/core/spline'
+import { flattenOutline, SEGMENT_STRIDE } from '@tender-lasso/core/spline'
 import { strokeCased } from './strokeCased'
 
 /** Strokes a polygon or an open line, CSS pixels. */
@@ -23,8 +23,8 @@ export function strokeOutline(context: CanvasRenderingContext2D, outline: Float6
   if (!isPolynomial) return strokePolygon(context, flattenOutline(outline, FLATNESS), isClosed)
   context.beginPath()
   context.moveTo(outline[0]! / w, outline[1]! / w)
-  for (let a = 0; a < outline.length; a += 9) {
-    const next = (a + 9) % outline.length
+  for (let a = 0; a < outline.length; a += SEGMENT_STRIDE) {
+    const next = (a + SEGMENT_STRIDE) % outline.length
     context.bezierCurveTo(
       outline[a + 3]! / w,
       outline[a + 4]! / w,

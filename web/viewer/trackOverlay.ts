@@ -1,6 +1,6 @@
 import { allOf, type Track } from '@tender-lasso/core/document'
 import { frameState, motionSamplesOf, rawSamplesOf, sampleAt, type FrameState } from '@tender-lasso/core/evaluation'
-import { applyToPoint, movedPolygon, type Matrix3 } from '@tender-lasso/core/geometry'
+import { applyToPoint, movedPolygon, type Matrix3, matrixAt } from '@tender-lasso/core/geometry'
 import type { MotionSamples } from '@tender-lasso/core/motion'
 import { css } from '../state/colours'
 import { trackColour } from '../state/trackColour'
@@ -110,7 +110,7 @@ function drawPath(context: CanvasRenderingContext2D, samples: MotionSamples, toS
       isOpen = false
       continue
     }
-    const plate = applyToPoint(samples.matrices.subarray(i * 9, i * 9 + 9), samples.pivot[0], samples.pivot[1])
+    const plate = applyToPoint(matrixAt(samples.matrices, i), samples.pivot[0], samples.pivot[1])
     const [x, y] = applyToPoint(toScreen, plate[0]!, plate[1]!)
     if (isOpen) context.lineTo(x!, y!)
     else context.moveTo(x!, y!)

@@ -1,8 +1,7 @@
 import { allOf, find, type RotoDocument, type Shape } from '@tender-lasso/core/document'
 import { areasAt, isShown, controlPlacesAt, outlineAt, partsByDepth } from '@tender-lasso/core/evaluation'
-import { rationalPoint } from '@tender-lasso/core/edits'
 import { windingNumber } from '@tender-lasso/core/geometry'
-import { flattenOutline } from '@tender-lasso/core/spline'
+import { flattenOutline, SEGMENT, SEGMENT_STRIDE, rationalPoint } from '@tender-lasso/core/spline'
 
 /** Screen pixels around a point or a line within which the pointer means it. */
 export const GRAB_PIXELS = 7
@@ -131,13 +130,13 @@ function nearestTangent(
   y: number,
   reach: number,
 ): { index: number; tangent: 'in' | 'out' } | null {
-  const count = outline.length / 9
+  const count = outline.length / SEGMENT_STRIDE
   for (let i = 0; i < count; i++) {
     if (!selectedPoints.has(shape.pointIds[i]!)) continue
-    const before = ((i + count - 1) % count) * 9
+    const before = ((i + count - 1) % count) * SEGMENT_STRIDE
     for (const [at, tangent] of [
-      [i * 9 + 3, 'out'],
-      [before + 6, 'in'],
+      [i * SEGMENT_STRIDE + SEGMENT.leaving, 'out'],
+      [before + SEGMENT.arriving, 'in'],
     ] as const) {
       const w = outline[at + 2]!
       if (Math.hypot(outline[at]! / w - x, outline[at + 1]! / w - y) <= reach) return { index: i, tangent }
@@ -154,7 +153,7 @@ export function nearestOnOutline(outline: Float64Array, x: number, y: number, is
     const distance = Math.hypot(px - x, py - y)
     if (distance < best.distance) Object.assign(best, { segment, t, distance })
   }
-  const segments = outline.length / 9 - (isClosed ? 0 : 1)
+  const segments = outline.length / SEGMENT_STRIDE - (isClosed ? 0 : 1)
   for (let segment = 0; segment < segments; segment++) for (let k = 0; k < 16; k++) consider(segment, k / 16)
   for (let step = 1 / 32; step > 1e-4; step /= 2) {
     const { segment, t } = best
