@@ -2,7 +2,7 @@ import { rationalPoint } from '../spline'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { applyBatch, patchesTakenBack, type EditBatch } from './batches'
-import { batchFromJson } from './wire'
+import { batchFromJson } from './batchJson'
 import {
   cornersSet,
   depthsOfNewParts,

@@ -6,7 +6,7 @@ import { find, type DocumentObject } from './objects'
 import { isConflict, type Patch } from './patches'
 import { documentOf, testBatch, testPart, testShape, testShot, testSubject, testTrack } from './testDocuments'
 import { BLOCK_FRAMES, SAMPLE_STRIDE } from './track'
-import { batchFromJson, toJson } from './wire'
+import { batchFromJson, toJson } from './batchJson'
 
 /** What one client may write, every client can open: a batch that leaves behind anything else is never committed. */
 const coat = testPart('coat')

@@ -1,4 +1,4 @@
-import { tracksThatMove } from './moved'
+import { tracksThatMove } from './trackReferences'
 import { find, type DocumentObject, type Part, type RotoDocument, type Seam, type Shape } from './objects'
 import { hasSeamCycle } from './seams'
 import type { Track } from './track'

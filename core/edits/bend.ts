@@ -1,4 +1,11 @@
-import { crossOf, lengthOf, turnBetween, twoNumbersFor, wayBetween, type Way } from '../geometry'
+import {
+  crossProduct,
+  vectorLength,
+  angleBetween,
+  solvedInTwoUnknowns,
+  vectorBetween,
+  type Vector2d,
+} from '../geometry'
 import { shotPixelAspect } from '../evaluation'
 import type { Part, RotoDocument } from '../document'
 import type { Patch } from '../document'
@@ -19,36 +26,36 @@ export function limbBent(
   document: RotoDocument,
   { upper, lower, end }: Limb & { end: Part },
   frame: number,
-  target: Way,
+  target: Vector2d,
   stretches: boolean,
   how: Keying = KEY_HERE,
 ): Patch[] | null {
   if (upper.locked || lower.locked) return null
   const aspect = shotPixelAspect(document)
-  const square = ([x, y]: Way) => [x * aspect, y] as const
+  const square = ([x, y]: Vector2d) => [x * aspect, y] as const
   const tip = pivotOnPlate(document, end, frame)
   const root = square(pivotOnPlate(document, upper, frame))
   const [toJoint, toTip, toTarget] = [pivotOnPlate(document, lower, frame), tip, target].map((place) =>
-    wayBetween(root, square(place)),
-  ) as [Way, Way, Way]
-  const [fromJoint, fromTarget] = [wayBetween(toJoint, toTip), wayBetween(toTarget, toTip)]
+    vectorBetween(root, square(place)),
+  ) as [Vector2d, Vector2d, Vector2d]
+  const [fromJoint, fromTarget] = [vectorBetween(toJoint, toTip), vectorBetween(toTarget, toTip)]
   const turned = (part: Part, angle: number, size = 0) =>
     poseChanged(document, part, frame, poseTurned(angle, Math.exp(size)), how)
   const pivotOf = (part: Part, patches: Patch[]) => pivotAfter(document, patches, part, frame)
   const share = isCarried(lower) ? 1 : 0
   if (!stretches) {
-    if (Math.sign(crossOf(toTip, toJoint)) === Math.sign(crossOf(toTip, toTarget))) return []
-    const [a, seen] = [2 * turnBetween(toJoint, toTip), 2 * turnBetween(fromJoint, toTip)]
+    if (Math.sign(crossProduct(toTip, toJoint)) === Math.sign(crossProduct(toTip, toTarget))) return []
+    const [a, seen] = [2 * angleBetween(toJoint, toTip), 2 * angleBetween(fromJoint, toTip)]
     const patchesFor = (first: number, second: number) => [...turned(upper, first), ...turned(lower, second)]
-    const turns = twoNumbersFor([a, seen - share * a], tip, (x, y) => pivotOf(end, patchesFor(x, y)))
+    const turns = solvedInTwoUnknowns([a, seen - share * a], tip, (x, y) => pivotOf(end, patchesFor(x, y)))
     return patchesFor(...turns)
   }
-  const size = Math.log(lengthOf(toTarget) / lengthOf(toJoint))
-  const [a, f] = twoNumbersFor([turnBetween(toJoint, toTarget), size], target, (x, y) =>
+  const size = Math.log(vectorLength(toTarget) / vectorLength(toJoint))
+  const [a, f] = solvedInTwoUnknowns([angleBetween(toJoint, toTarget), size], target, (x, y) =>
     pivotOf(lower, turned(upper, x, y)),
   )
   const first = turned(upper, a, f)
-  const guess = [turnBetween(fromJoint, fromTarget) - share * a, Math.log(lengthOf(fromTarget) / lengthOf(fromJoint)) - share * f] as const // prettier-ignore
-  const [b, g] = twoNumbersFor(guess, tip, (x, y) => pivotOf(end, [...first, ...turned(lower, x, y)]))
+  const guess = [angleBetween(fromJoint, fromTarget) - share * a, Math.log(vectorLength(fromTarget) / vectorLength(fromJoint)) - share * f] as const // prettier-ignore
+  const [b, g] = solvedInTwoUnknowns(guess, tip, (x, y) => pivotOf(end, [...first, ...turned(lower, x, y)]))
   return [...first, ...turned(lower, b, g), ...(isCarried(end) ? turned(end, 0, -g - share * f) : [])]
 }

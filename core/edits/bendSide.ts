@@ -1,4 +1,4 @@
-import { crossOf, lengthOf, wayBetween, type Way } from '../geometry'
+import { crossProduct, vectorLength, vectorBetween, type Vector2d } from '../geometry'
 import { shotPixelAspect } from '../evaluation'
 import { allOf, type Part, type RotoDocument } from '../document'
 import { limbOf, withEnd, type Limb } from './limb'
@@ -20,7 +20,7 @@ export function bendSideOf(
   document: RotoDocument,
   limb: Limb,
   frame: number,
-  tip: Way,
+  tip: Vector2d,
 ): { side: Side; isGuess: boolean } {
   const own = clearSide(document, limb, frame, tip)
   if (own) return { side: own, isGuess: false }
@@ -29,13 +29,13 @@ export function bendSideOf(
 }
 
 /** null: it is straight. */
-function clearSide(document: RotoDocument, { upper, lower }: Limb, frame: number, tip: Way): Side | null {
+function clearSide(document: RotoDocument, { upper, lower }: Limb, frame: number, tip: Vector2d): Side | null {
   const aspect = shotPixelAspect(document)
-  const square = ([x, y]: Way): Way => [x * aspect, y]
+  const square = ([x, y]: Vector2d): Vector2d => [x * aspect, y]
   const root = square(pivotOnPlate(document, upper, frame))
-  const toJoint = wayBetween(root, square(pivotOnPlate(document, lower, frame)))
-  const toTip = wayBetween(root, square(tip))
-  const sine = crossOf(toJoint, toTip) / (lengthOf(toJoint) * lengthOf(toTip))
+  const toJoint = vectorBetween(root, square(pivotOnPlate(document, lower, frame)))
+  const toTip = vectorBetween(root, square(tip))
+  const sine = crossProduct(toJoint, toTip) / (vectorLength(toJoint) * vectorLength(toTip))
   return Math.abs(sine) < STRAIGHT ? null : sine < 0 ? -1 : 1
 }
 

@@ -29,7 +29,7 @@ import {
   worldAt,
   type TrackSample,
 } from '../evaluation'
-import { partCarriedBy } from './carriedBy'
+import { partReparented } from './reparent'
 import { pivotOnPlate, pivotPlaced } from './pose'
 import { pointInserted, pointsRemoved } from './points'
 import {
@@ -304,7 +304,7 @@ describe('pivots with keys, and of shapes', () => {
     let document = withPatches(start, pinSet(start, hat(start), 1010, 'keys'))
     document = withPatches(document, pivotKeyed(document, hat(document), 1030, 350, 150))
     const before = [1010, 1030].map((frame) => Array.from(pivotOf(document, frame)))
-    const alone = withPatches(document, partCarriedBy(document, hat(document), null, 1010)!)
+    const alone = withPatches(document, partReparented(document, hat(document), null, 1010)!)
     const near = ([x, y]: readonly number[]) => [expect.closeTo(x!, 7), expect.closeTo(y!, 7)]
     expect([1010, 1030].map((frame) => Array.from(pivotOf(alone, frame)))).toEqual(before.map(near))
     const [x, y] = pivotOf(document, 1030)

@@ -7,7 +7,7 @@ import { interpolationSet, keyDeleted } from './keys'
 import { keysMoved } from './keyTimes'
 import { moverAttached, pinSet } from './movers'
 import { outlineAt, patchesForSamples, poseAt, unmeasuredSample, worldAt } from '../evaluation'
-import { partCarriedBy } from './carriedBy'
+import { partReparented } from './reparent'
 import { pivotOnPlate, pivotPlaced, poseMoved, poseTurned } from './pose'
 import {
   documentOf,
@@ -138,7 +138,7 @@ describe('another Part carries it', () => {
     let moving: RotoDocument = { objects: new Map(arm.objects).set('torso', other) }
     moving = turned(turned(moving, 'torso', 1001, 0), 'torso', 1031, 0.8, 1.3)
     moving = turned(moving, 'lower', 1001, 0.3)
-    const patches = partCarriedBy(moving, partOf(moving, 'upper'), 'torso', 1021)!
+    const patches = partReparented(moving, partOf(moving, 'upper'), 'torso', 1021)!
     const carried = withPatches(moving, patches)
     for (const id of ['upper', 'lower', 'hand']) {
       const [a, b] = [moving, carried].map((d) => pivotOnPlate(d, partOf(d, id), 1021))
@@ -155,8 +155,8 @@ describe('another Part carries it', () => {
   })
 
   it('is refused where a Part would carry itself', () => {
-    expect(partCarriedBy(arm, partOf(arm, 'upper'), 'hand', 1001)).toBeNull()
-    expect(partCarriedBy(arm, partOf(arm, 'upper'), 'upper', 1001)).toBeNull()
+    expect(partReparented(arm, partOf(arm, 'upper'), 'hand', 1001)).toBeNull()
+    expect(partReparented(arm, partOf(arm, 'upper'), 'upper', 1001)).toBeNull()
   })
 })
 

@@ -1,4 +1,4 @@
-import { applyToPoint, crossOf, identity, invert, wayBetween, type Matrix3, type Way } from '../geometry'
+import { applyToPoint, crossProduct, identity, invert, vectorBetween, type Matrix3, type Vector2d } from '../geometry'
 import { QUARTER_ARC_TANGENT as ROUND } from '../spline'
 import { shotPixelAspect, worldAt } from '../evaluation'
 import { EMPTY_DOCUMENT, find, newId, NEW_PART_FIELDS, type Part, type RotoDocument, type Shape } from '../document'
@@ -119,17 +119,20 @@ function withFarSide(plan: RigPlan, joints: JointPlaces): JointPlaces {
  */
 function withEnds(joints: JointPlaces): JointPlaces {
   const found = new Map(joints)
-  const guess = (name: string, from: readonly string[], place: (...places: Way[]) => Way) => {
+  const guess = (name: string, from: readonly string[], place: (...places: Vector2d[]) => Vector2d) => {
     const places = from.map((one) => joints.get(one))
     if (places.every((one) => one !== undefined)) found.set(name, place(...places))
   }
-  const along = (a: Way, b: Way, share: number): Way => [a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share]
+  const along = (a: Vector2d, b: Vector2d, share: number): Vector2d => [
+    a[0] + (b[0] - a[0]) * share,
+    a[1] + (b[1] - a[1]) * share,
+  ]
   guess('near shoulder', ['neck', 'hips'], (neck, hips) => along(neck, hips, 0.1))
   guess('near hip', ['hips'], (hips) => hips)
   guess('near fingertips', ['near elbow', 'near wrist'], (elbow, wrist) => along(elbow, wrist, 1.4))
   guess('near toes', ['hips', 'near knee', 'near ankle'], (hips, knee, ankle) => {
-    const [sx, sy] = wayBetween(knee, ankle)
-    const forwards = crossOf(wayBetween(hips, ankle), wayBetween(hips, knee)) > 0 ? -0.4 : 0.4
+    const [sx, sy] = vectorBetween(knee, ankle)
+    const forwards = crossProduct(vectorBetween(hips, ankle), vectorBetween(hips, knee)) > 0 ? -0.4 : 0.4
     return [ankle[0] + forwards * sy, ankle[1] - forwards * sx]
   })
   return found

@@ -10,7 +10,7 @@ import { interpolationSet, keyAdded, keyDeleted } from './keys'
 import { keysDeleted, keysMoved, keysPutDown, keysCarried, keysReversed } from './keyTimes'
 import { limbCopied } from './limbCopy'
 import { movedOnPlate, tangentsMade } from './onPlate'
-import { partCarriedBy } from './carriedBy'
+import { partReparented } from './reparent'
 import { pinSet } from './movers'
 import { pivotPlaced, poseChanged, poseTurned } from './pose'
 import { pointInsertedInto, pointsRemovedFrom, seamBroken, seamTied } from './seams'
@@ -76,7 +76,7 @@ const EDITS: Record<string, (document: RotoDocument) => Patch[]> = {
   'turn a Part': (d) => poseChanged(d, part(d), 1050, poseTurned(0.3, 1.2)),
   'pivot': (d) => pivotPlaced(d, part(d), 1010, 280, 190),
   'pin': (d) => pinSet(d, find(d, 'part', 'hand')!, 1010, 'parent'),
-  'carried by none': (d) => partCarriedBy(d, find(d, 'part', 'hand')!, null, 1010)!,
+  'carried by none': (d) => partReparented(d, find(d, 'part', 'hand')!, null, 1010)!,
   'flatten a curve': (d) => poseFlattened(part(d), [1030], 2),
   'mirrored limb': (d) => limbCopied(d, part(d), { isMirrored: true, delay: 4 }).patches,
   'depth': (d) => partReordered(d, 'hand', 0, 1001),

@@ -1,7 +1,7 @@
 import type { Scene, ScenePart } from '../raster'
 import { shutterTime } from '../timing'
 import { isShown, partsByDepth, shapesOf, shotShutter } from './evaluate'
-import { areasBeneathSeams, type SeamView } from './beneathSeams'
+import { areasWithUnderlap, type SeamView } from './underlap'
 import { areasAt } from './outlines'
 import { otherShape, seamsOf } from '../document'
 import { find, type Part, type RotoDocument, type Shape } from '../document'
@@ -64,7 +64,7 @@ function scenePart(
         const view = viewAt(u)
         return members.flatMap((shape) => [
           ...areasAt(document, shape, time, toTarget, view.timeOf),
-          ...areasBeneathSeams(document, shape, view),
+          ...areasWithUnderlap(document, shape, view),
         ])
       },
     })),

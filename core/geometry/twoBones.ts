@@ -1,4 +1,4 @@
-import { crossOf, turnBetween, wayBetween, type Way } from './ways'
+import { crossProduct, angleBetween, vectorBetween, type Vector2d } from './vectors2d'
 
 /** How two bones of a limb turn. Radians, in the space of the places. */
 export interface TwoBoneTurn {
@@ -36,9 +36,9 @@ export function twoBoneTurn(
   const upperAngle = towards - side * Math.acos(Math.min(1, Math.max(-1, cosine)))
   const [jx, jy] = [upper * Math.cos(upperAngle), upper * Math.sin(upperAngle)]
   const [ex, ey] = [distance * Math.cos(towards), distance * Math.sin(towards)]
-  return { upper: turnBetween([ux, uy], [jx, jy]), lower: turnBetween([lx, ly], [ex - jx, ey - jy]) }
+  return { upper: angleBetween([ux, uy], [jx, jy]), lower: angleBetween([lx, ly], [ex - jx, ey - jy]) }
 }
 
 /** Straight limbs bend like those whose joint lies to the left of the way to their end. */
-const sideOf = (root: Way, joint: Way, end: Way) =>
-  crossOf(wayBetween(root, joint), wayBetween(root, end)) < 0 ? -1 : 1
+const sideOf = (root: Vector2d, joint: Vector2d, end: Vector2d) =>
+  crossProduct(vectorBetween(root, joint), vectorBetween(root, end)) < 0 ? -1 : 1

@@ -1,7 +1,7 @@
 'use client'
 
 import { Button, Select } from 'antd'
-import { poseKeyAdded, keyDeleted, partCarriedBy, poseChanged, withDescendants } from '@tender-lasso/core/edits'
+import { poseKeyAdded, keyDeleted, partReparented, poseChanged, withDescendants } from '@tender-lasso/core/edits'
 import { partsByDepth, poseAt } from '@tender-lasso/core/evaluation'
 import { POSE, type Part } from '@tender-lasso/core/document'
 import { editReaching, keyingNow } from '../../state/keying'
@@ -65,7 +65,7 @@ export function PoseSection({ part }: { part: Part }) {
           ]}
           onChange={(value: string) => {
             const parentId = value === ALONE ? null : value
-            const patches = partCarriedBy(document, part, parentId, frame)
+            const patches = partReparented(document, part, parentId, frame)
             if (patches) edit(parentId ? `carry ${part.name} along` : `let ${part.name} go`, patches)
           }}
         />

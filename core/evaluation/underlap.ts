@@ -33,7 +33,7 @@ export interface SeamView {
  * neighbour, as far as the neighbour's soft edge needs to be full behind. The nearer one cuts it off with its own matte, so
  * the two add up to one along the seam at every moment.
  */
-export function areasBeneathSeams(document: RotoDocument, shape: Shape, view: SeamView): HomogeneousOutline[] {
+export function areasWithUnderlap(document: RotoDocument, shape: Shape, view: SeamView): HomogeneousOutline[] {
   return seamsOf(document, shape.id).flatMap((seam) => {
     const other = otherShape(document, seam, shape)
     if (!other || !view.isSeen(other) || !runsBeneath(shape, other, seam, view)) return []

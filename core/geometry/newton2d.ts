@@ -11,7 +11,7 @@ const LEAST_DETERMINANT = 1e-3
  * @param guess    radians or logarithms: numbers of about one
  * @param placeAt  where the place is for two numbers, pixels
  */
-export function twoNumbersFor(
+export function solvedInTwoUnknowns(
   guess: readonly [number, number],
   target: readonly [number, number],
   placeAt: (a: number, b: number) => readonly [number, number],

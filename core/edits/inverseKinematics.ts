@@ -1,12 +1,12 @@
 import {
   applyToPoint,
   invert,
-  lengthOf,
-  turnBetween,
+  vectorLength,
+  angleBetween,
   twoBoneTurn,
-  twoNumbersFor,
-  wayBetween,
-  type Way,
+  solvedInTwoUnknowns,
+  vectorBetween,
+  type Vector2d,
 } from '../geometry'
 import { shotPixelAspect, worldAt } from '../evaluation'
 import { find, type RotoDocument } from '../document'
@@ -32,8 +32,8 @@ export function limbPulled(
   document: RotoDocument,
   limb: Limb,
   frame: number,
-  grabbed: Way,
-  target: Way,
+  grabbed: Vector2d,
+  target: Vector2d,
   stretches: boolean,
   how: Keying = KEY_HERE,
   side: Side = bendSideOf(document, limb, frame, limb.end ? pivotOnPlate(document, limb.end, frame) : grabbed).side,
@@ -41,7 +41,7 @@ export function limbPulled(
   const { upper, lower, end } = limb
   if (upper.locked || lower.locked) return null
   const aspect = shotPixelAspect(document)
-  const square = ([x, y]: Way): Way => [x * aspect, y]
+  const square = ([x, y]: Vector2d): Vector2d => [x * aspect, y]
   const root = square(pivotOnPlate(document, upper, frame))
   const joint = square(pivotOnPlate(document, lower, frame))
   const tip = square(end ? pivotOnPlate(document, end, frame) : grabbed)
@@ -49,25 +49,38 @@ export function limbPulled(
   const turned = (part: typeof upper, angle: number, size = 0) =>
     poseChanged(document, part, frame, poseTurned(angle, Math.exp(size)), how)
   const betterThan = (guess: readonly [number, number], patchesFor: (a: number, b: number) => Patch[]) =>
-    patchesFor(...twoNumbersFor(guess, target, (a, b) => tipAfter(document, limb, frame, grabbed, patchesFor(a, b))))
+    patchesFor(
+      ...solvedInTwoUnknowns(guess, target, (a, b) => tipAfter(document, limb, frame, grabbed, patchesFor(a, b))),
+    )
   if (stretches) {
-    const [before, after] = [wayBetween(root, tip), wayBetween(root, goal)]
-    return betterThan([turnBetween(before, after), Math.log(lengthOf(after) / lengthOf(before))], (angle, size) => [
-      ...turned(upper, angle, size),
-      ...(isCarried(lower) ? [] : turned(lower, angle, size)),
-      ...(end && isCarried(end) ? turned(end, 0, -size) : []),
-    ])
+    const [before, after] = [vectorBetween(root, tip), vectorBetween(root, goal)]
+    return betterThan(
+      [angleBetween(before, after), Math.log(vectorLength(after) / vectorLength(before))],
+      (angle, size) => [
+        ...turned(upper, angle, size),
+        ...(isCarried(lower) ? [] : turned(lower, angle, size)),
+        ...(end && isCarried(end) ? turned(end, 0, -size) : []),
+      ],
+    )
   }
   const turn = twoBoneTurn(root, joint, tip, goal, side)
   const guess = [turn.upper, turn.lower - (isCarried(lower) ? turn.upper : 0)] as const
   const patchesFor = (a: number, b: number) => [...turned(upper, a), ...turned(lower, b)]
-  const reach = lengthOf(wayBetween(root, joint)) + lengthOf(wayBetween(joint, tip))
+  const reach = vectorLength(vectorBetween(root, joint)) + vectorLength(vectorBetween(joint, tip))
   // Out of reach it is straight, as near as it comes.
-  return lengthOf(wayBetween(root, goal)) > reach * (1 + 1e-9) ? patchesFor(...guess) : betterThan(guess, patchesFor)
+  return vectorLength(vectorBetween(root, goal)) > reach * (1 + 1e-9)
+    ? patchesFor(...guess)
+    : betterThan(guess, patchesFor)
 }
 
 /** Where the end of the limb is once patches are applied. */
-function tipAfter(document: RotoDocument, { lower, end }: Limb, frame: number, grabbed: Way, patches: Patch[]): Way {
+function tipAfter(
+  document: RotoDocument,
+  { lower, end }: Limb,
+  frame: number,
+  grabbed: Vector2d,
+  patches: Patch[],
+): Vector2d {
   if (end) return pivotAfter(document, patches, end, frame)
   const after = withPatchesApplied(document, patches)
   const place = applyToPoint(invert(worldAt(document, lower, frame)), grabbed[0], grabbed[1])

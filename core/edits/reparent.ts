@@ -12,7 +12,7 @@ import { objectsChanged } from './objects'
  *
  * @returns null when the Part carries the other one itself: it would carry itself then
  */
-export function partCarriedBy(
+export function partReparented(
   document: RotoDocument,
   part: Part,
   parentId: string | null,
