@@ -33,6 +33,7 @@ export function ShotCard({
   const done = job?.done ?? 0
   // The first frames are there to be worked at while the others are read.
   const canBeOpened = shot.state === 'ready' || (isReading && done > 0)
+  const framesRead = `${done} of ${job?.total ?? 0} frames read`
   const progress = isReading && (
     <Progress
       aria-label={`Reading ${shot.name}`}
@@ -58,11 +59,16 @@ export function ShotCard({
   return (
     <article className={styles.card} data-shot={shot.name}>
       {canBeOpened ? (
-        <Link href={`/shots/${shot.id}`} className={styles.picture} aria-label={`Open ${shot.name}`}>
+        <Link
+          href={`/shots/${shot.id}`}
+          className={styles.picture}
+          // What is to be read on the link is part of its name: who speaks it to a machine says what they see.
+          aria-label={isReading ? `Open ${shot.name}: ${framesRead}` : `Open ${shot.name}`}
+        >
           {picture}
           {isReading && (
             <span className={styles.reading}>
-              {done} of {job?.total} frames read
+              {framesRead}
               {progress}
             </span>
           )}
