@@ -18,13 +18,12 @@ import {
   pointsRemoved,
 } from '../edits'
 import { decodeObjects, encodeObject, encodeObjects } from './binary'
-import { find, newId, type RotoDocument } from './objects'
+import { find, newId, type RotoDocument, type Part, type Shape } from './objects'
 import { isConflict, type Patch } from './patches'
 import { outlineAt, partsByDepth, shapePointsAt } from '../evaluation'
 import { replicaOf, withCommitted, withLocalEdit, withoutPending, type CommittedBatch, type Replica } from './replica'
 import { sameValue } from './sameValue'
 import { undoStacks } from './undo'
-import type { Part, Shape } from './objects'
 import {
   documentOf,
   testBatch,

@@ -7,8 +7,7 @@ import {
   type Vector2d,
 } from '../geometry'
 import { shotPixelAspect } from '../evaluation'
-import type { Part, RotoDocument } from '../document'
-import type { Patch } from '../document'
+import type { Part, RotoDocument, Patch } from '../document'
 import { KEY_HERE, type Keying } from './change'
 import { isCarried, type Limb } from './limb'
 import { pivotAfter, pivotOnPlate, poseChanged, poseTurned } from './pose'

@@ -1,6 +1,5 @@
-import { shapesOf } from '../evaluation'
+import { shapesOf, controlPlacesAt } from '../evaluation'
 import type { Part, RotoDocument } from '../document'
-import { controlPlacesAt } from '../evaluation'
 import { pivotOnPlate } from './pose'
 
 /** The place of a Part's outlines that is farthest from its pivot, plate pixels: fingertips or toes; null without outlines. */

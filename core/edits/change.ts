@@ -1,8 +1,6 @@
 import { keyIndexBefore } from '../animation'
-import { poseAt } from '../evaluation'
-import { POINT_STRIDE, type Key, type Keyed, type Shape } from '../document'
-import type { Patch } from '../document'
-import { shapePointsAt, wholeKeys } from '../evaluation'
+import { poseAt, shapePointsAt, wholeKeys } from '../evaluation'
+import { POINT_STRIDE, type Key, type Keyed, type Shape, type Patch } from '../document'
 import { ChangedNumbers, keyPatch, keySet } from './keyPatches'
 
 /** Which frames one edit touches: the frame where it is made is always among them. */

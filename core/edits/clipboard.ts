@@ -5,13 +5,32 @@ import { keysCarried, keysPutDown, type ChosenKey } from './keyTimes'
 import { changed, type Keying } from './change'
 import { familyOf, familyRenewed, shapeRenewed } from './copies'
 import { depthBetween, objectAdded } from './objects'
-import { depthOn, partsByDepth, pointWorldsAt, worldAt } from '../evaluation'
-import { id, keyListId, numbers } from '../document'
-import { mappedPoints, pointsEachMapped } from '../evaluation'
-import { allOf, find, keySchema, partSchema, POINT_STRIDE, shapeSchema, type Part, type RotoDocument, type Shape } from '../document' // prettier-ignore
-import type { Patch } from '../document'
-import { shapePointsAt, wholeKeys } from '../evaluation'
-import { toJson } from '../document'
+import {
+  depthOn,
+  partsByDepth,
+  pointWorldsAt,
+  worldAt,
+  mappedPoints,
+  pointsEachMapped,
+  shapePointsAt,
+  wholeKeys,
+} from '../evaluation'
+import {
+  id,
+  keyListId,
+  numbers,
+  allOf,
+  find,
+  keySchema,
+  partSchema,
+  POINT_STRIDE,
+  shapeSchema,
+  type Part,
+  type RotoDocument,
+  type Shape,
+  type Patch,
+  toJson,
+} from '../document'
 
 const contentSchema = z.discriminatedUnion('kind', [
   z.object({

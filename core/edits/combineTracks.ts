@@ -10,14 +10,20 @@ import {
 } from '../motion'
 import { squareRound } from '../geometry'
 import { samplesOfMotion } from './tracks'
-import { find, newId, type RotoDocument } from '../document'
-import { motionSamplesOf } from '../evaluation'
+import {
+  find,
+  newId,
+  type RotoDocument,
+  NEW_TRACK_FIELDS,
+  type Combination,
+  type Track,
+  type TrackModel,
+  withPatchesApplied,
+  type Patch,
+} from '../document'
+import { motionSamplesOf, patchesForSamples } from '../evaluation'
 import { hashOf } from '../tracks'
-import { patchesForSamples } from '../evaluation'
-import { NEW_TRACK_FIELDS, type Combination, type Track, type TrackModel } from '../document'
 import { objectAdded } from './objects'
-import { withPatchesApplied } from '../document'
-import type { Patch } from '../document'
 
 /** The model that so many points determine. */
 export function modelForPoints(count: number): TrackModel {

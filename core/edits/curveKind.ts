@@ -1,8 +1,6 @@
 import { BsplineFit, cubicPoint } from '../spline'
-import { newId, POINT, POINT_STRIDE, type Key, type Shape } from '../document'
-import type { Patch } from '../document'
-import { segmentOf } from '../evaluation'
-import { bezierPoints, wholeKeys } from '../evaluation'
+import { newId, POINT, POINT_STRIDE, type Key, type Shape, type Patch } from '../document'
+import { segmentOf, bezierPoints, wholeKeys } from '../evaluation'
 
 /** How far an outline has come to lie from where it was, on one key; pixels of moved space. */
 export interface Deviation {

@@ -1,8 +1,6 @@
 import { cubicLength, splitCubic } from '../spline'
-import { newId, POINT, POINT_STRIDE, type Key, type Shape } from '../document'
-import type { Patch } from '../document'
-import { segmentOf } from '../evaluation'
-import { wholeKeys } from '../evaluation'
+import { newId, POINT, POINT_STRIDE, type Key, type Shape, type Patch } from '../document'
+import { segmentOf, wholeKeys } from '../evaluation'
 import { structureChanged } from './curveKind'
 
 /** Points of a shape in another order, on every key. `order[i]`: which point comes i-th. */

@@ -9,9 +9,7 @@ import {
   type Vector2d,
 } from '../geometry'
 import { shotPixelAspect, worldAt } from '../evaluation'
-import { find, type RotoDocument } from '../document'
-import { withPatchesApplied } from '../document'
-import type { Patch } from '../document'
+import { find, type RotoDocument, withPatchesApplied, type Patch } from '../document'
 import { bendSideOf, type Side } from './bendSide'
 import { KEY_HERE, type Keying } from './change'
 import { isCarried, type Limb } from './limb'

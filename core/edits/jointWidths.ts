@@ -1,10 +1,7 @@
 import { applyToPoint, invert } from '../geometry'
-import { POINT, POINT_STRIDE, type RotoDocument, type Shape } from '../document'
-import type { Patch } from '../document'
-import { shapeWorldAt, shotPixelAspect } from '../evaluation'
-import { shapePointsAt } from '../evaluation'
+import { POINT, POINT_STRIDE, type RotoDocument, type Shape, type Patch } from '../document'
+import { shapeWorldAt, shotPixelAspect, shapePointsAt, controlPlacesAt } from '../evaluation'
 import { changed, KEY_HERE, type KeyedChange, type Keying } from './change'
-import { controlPlacesAt } from '../evaluation'
 
 /**
  * One end of a starter outline, see `boneOutline`: the joint lies in the middle between two points of the sides, and a third

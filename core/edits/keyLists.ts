@@ -1,5 +1,13 @@
-import { find, POSE_STRIDE, type Key, type Part, type Pin, type RotoDocument, type Shape } from '../document'
-import type { Patch } from '../document'
+import {
+  find,
+  POSE_STRIDE,
+  type Key,
+  type Part,
+  type Pin,
+  type RotoDocument,
+  type Shape,
+  type Patch,
+} from '../document'
 import { keyPatch } from './keyPatches'
 import { fieldSet } from './objects'
 

@@ -1,5 +1,4 @@
-import type { Key, Keyed } from '../document'
-import type { Patch } from '../document'
+import type { Key, Keyed, Patch } from '../document'
 
 /**
  * Gathers the numbers of one object's keys that an edit makes others. Keys of one edit mostly change in the same places:

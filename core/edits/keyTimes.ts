@@ -1,5 +1,4 @@
-import type { Key, RotoDocument } from '../document'
-import type { Patch } from '../document'
+import type { Key, RotoDocument, Patch } from '../document'
 import { keyListOf, type KeyList } from './keyLists'
 
 /** A key as it is chosen in the timeline: of which list, see {@link KeyList}, and when. */

@@ -1,5 +1,4 @@
-import type { Key, Keyed } from '../document'
-import type { Patch } from '../document'
+import type { Key, Keyed, Patch } from '../document'
 import { changed, keyedValuesAt } from './change'
 import { keyPatch, keySet } from './keyPatches'
 

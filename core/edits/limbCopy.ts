@@ -1,5 +1,4 @@
-import { allOf, find, type Part, type RotoDocument } from '../document'
-import type { Patch } from '../document'
+import { allOf, find, type Part, type RotoDocument, type Patch } from '../document'
 import { familyDelayed, familyMirrored, familyOf, familyRenewed } from './copies'
 import { objectAdded } from './objects'
 

@@ -1,9 +1,16 @@
 import { SEGMENT_STRIDE, rationalPoint } from '../spline'
 import { applyToPoint, identity, invert, multiply, type Matrix3 } from '../geometry'
 import { FULL_STRENGTH } from '../motion'
-import { carryingWorldAt, moverSamples, parentWorldAt, pointWorldsAt, shapeWorldAt, worldAt } from '../evaluation'
-import { outlineAt } from '../evaluation'
-import { pointsEachMapped } from '../evaluation'
+import {
+  carryingWorldAt,
+  moverSamples,
+  parentWorldAt,
+  pointWorldsAt,
+  shapeWorldAt,
+  worldAt,
+  outlineAt,
+  pointsEachMapped,
+} from '../evaluation'
 import {
   allOf,
   find,
@@ -15,9 +22,9 @@ import {
   type Pin,
   type RotoDocument,
   type Shape,
+  withPatchesApplied,
+  type Patch,
 } from '../document'
-import { withPatchesApplied } from '../document'
-import type { Patch } from '../document'
 import { withDescendants } from './descendants'
 import { objectsChanged } from './objects'
 

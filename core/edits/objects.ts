@@ -1,7 +1,13 @@
-import { allOf, find, type DocumentObject, type Part, type RotoDocument } from '../document'
-import type { Patch } from '../document'
-import { sameValue } from '../document'
-import { seamsOf } from '../document'
+import {
+  allOf,
+  find,
+  type DocumentObject,
+  type Part,
+  type RotoDocument,
+  type Patch,
+  sameValue,
+  seamsOf,
+} from '../document'
 import { depthOn, partsByDepth } from '../evaluation'
 
 /** A new object. */

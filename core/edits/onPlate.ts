@@ -1,9 +1,14 @@
 import { applyToPoint, identity, invert, multiply, type Matrix3 } from '../geometry'
-import { pointWorldsAt, worldAt } from '../evaluation'
-import { mapPoint, mapPoints, mappedPoints } from '../evaluation'
+import {
+  pointWorldsAt,
+  worldAt,
+  mapPoint,
+  mapPoints,
+  mappedPoints,
+  controlPlacesAt,
+  shapePointsAt,
+} from '../evaluation'
 import { find, newId, POINT, POINT_STRIDE, type RotoDocument, type Shape } from '../document'
-import { controlPlacesAt } from '../evaluation'
-import { shapePointsAt } from '../evaluation'
 import type { KeyedChange } from './change'
 
 /**

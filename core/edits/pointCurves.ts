@@ -1,5 +1,4 @@
-import { POINT, POINT_STRIDE, type Shape } from '../document'
-import type { Patch } from '../document'
+import { POINT, POINT_STRIDE, type Shape, type Patch } from '../document'
 import { shapePointsAt, wholeKeys } from '../evaluation'
 import { keyReplaced } from './keyPatches'
 

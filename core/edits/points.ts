@@ -1,6 +1,5 @@
 import { splitCubic } from '../spline'
-import { newId, POINT, POINT_STRIDE, type Shape } from '../document'
-import type { Patch } from '../document'
+import { newId, POINT, POINT_STRIDE, type Shape, type Patch } from '../document'
 import {
   controlPointInserted,
   controlPointsRemoved,
@@ -9,8 +8,7 @@ import {
   type Restructured,
 } from './curveKind'
 import { refitWithout } from './refit'
-import { segmentOf } from '../evaluation'
-import { wholeKeys } from '../evaluation'
+import { segmentOf, wholeKeys } from '../evaluation'
 
 /**
  * A point put on segment i at parameter t, on every key. Subdivision (de Casteljau) at one t is linear in the control

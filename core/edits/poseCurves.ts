@@ -1,6 +1,5 @@
 import { TANGENT_STRIDE, valuesAt } from '../animation'
-import { POSE_STRIDE, type Key, type Part } from '../document'
-import type { Patch } from '../document'
+import { POSE_STRIDE, type Key, type Part, type Patch } from '../document'
 import { keyPatch, keyReplaced } from './keyPatches'
 
 export type TangentEnd = 'in' | 'out'

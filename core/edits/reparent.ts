@@ -1,7 +1,6 @@
 import { applyToPoint, invert, multiply, type Matrix3 } from '../geometry'
 import { carryingWorldAt, parentWorldAt } from '../evaluation'
-import { allOf, find, POSE, type Part, type Pin, type RotoDocument } from '../document'
-import type { Patch } from '../document'
+import { allOf, find, POSE, type Part, type Pin, type RotoDocument, type Patch } from '../document'
 import { withDescendants } from './descendants'
 import { keptOnKeys } from './movers'
 import { objectsChanged } from './objects'

@@ -1,8 +1,16 @@
 import { applyToPoint, crossProduct, identity, invert, vectorBetween, type Matrix3, type Vector2d } from '../geometry'
 import { QUARTER_ARC_TANGENT as ROUND } from '../spline'
 import { shotPixelAspect, worldAt } from '../evaluation'
-import { EMPTY_DOCUMENT, find, newId, NEW_PART_FIELDS, type Part, type RotoDocument, type Shape } from '../document'
-import type { Patch } from '../document'
+import {
+  EMPTY_DOCUMENT,
+  find,
+  newId,
+  NEW_PART_FIELDS,
+  type Part,
+  type RotoDocument,
+  type Shape,
+  type Patch,
+} from '../document'
 import { objectAdded } from './objects'
 import { shapeDrawn, type DrawnPoint } from './onPlate'
 

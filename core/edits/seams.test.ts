@@ -12,6 +12,7 @@ import {
   type Patch,
   type RotoDocument,
   type Shape,
+  POINT_STRIDE,
 } from '../document'
 import { changed } from './change'
 import { directionReversed } from './form'
@@ -31,7 +32,6 @@ import {
   testTrack,
   withPatches,
 } from '../document/testDocuments'
-import { POINT_STRIDE } from '../document'
 import { between } from '../testing/between'
 
 /** Two boxes side by side, the coat left, the scarf right, in Parts that tracks move differently. */

@@ -1,12 +1,22 @@
 import { SEGMENT, SEGMENT_STRIDE } from '../spline'
 import { applyToPoint, invert } from '../geometry'
-import { pointWorldsAt } from '../evaluation'
-import { controlPlacesAt, outlineAt } from '../evaluation'
-import { find, newId, POINT, POINT_STRIDE, type RotoDocument, type Seam, type Shape } from '../document'
-import { withPatchesApplied } from '../document'
-import type { Patch } from '../document'
-import { otherShape, runsBackwards, seamsOf, sharedSegments, tiedPoint } from '../document'
-import { wholeKeys } from '../evaluation'
+import { pointWorldsAt, controlPlacesAt, outlineAt, wholeKeys } from '../evaluation'
+import {
+  find,
+  newId,
+  POINT,
+  POINT_STRIDE,
+  type RotoDocument,
+  type Seam,
+  type Shape,
+  withPatchesApplied,
+  type Patch,
+  otherShape,
+  runsBackwards,
+  seamsOf,
+  sharedSegments,
+  tiedPoint,
+} from '../document'
 import { pointInserted, pointsRemoved } from './points'
 import type { Restructured } from './curveKind'
 import { pointShares } from './softSelection'

@@ -9,10 +9,15 @@ import {
   type Matrix3,
 } from '../geometry'
 import { bridgeSlopes, relativeMotion, sampledMatrix, unwrapped, type MotionSamples } from '../motion'
-import type { Patch } from '../document'
-import type { Bridge, OffsetKey, Track } from '../document'
-import { followedMatrix, nearestFollowed } from '../evaluation'
-import { patchesForSamples, patchesWithoutSamples, rawSamplesOf, unmeasuredSample } from '../evaluation'
+import type { Patch, Bridge, OffsetKey, Track } from '../document'
+import {
+  followedMatrix,
+  nearestFollowed,
+  patchesForSamples,
+  patchesWithoutSamples,
+  rawSamplesOf,
+  unmeasuredSample,
+} from '../evaluation'
 import { fieldSet } from './objects'
 
 /** The track put by hand on a frame. */

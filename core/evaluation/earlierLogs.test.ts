@@ -2,9 +2,8 @@ import { readFileSync } from 'node:fs'
 import { gunzipSync } from 'node:zlib'
 import { describe, expect, it } from 'vitest'
 import { renderMattes, type EdgeGroup, type Scene } from '../raster'
-import { applyBatch, batchFromJson, EMPTY_DOCUMENT, type RotoDocument } from '../document'
+import { applyBatch, batchFromJson, EMPTY_DOCUMENT, type RotoDocument, isConflict } from '../document'
 import { sceneAt } from './scene'
-import { isConflict } from '../document'
 
 /** What a product of before drew at one moment of one frame's open shutter. */
 interface Moment {

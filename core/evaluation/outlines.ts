@@ -11,9 +11,8 @@ import {
 } from '../spline'
 import { pointWorldsAt, shapeWorldAt } from './evaluate'
 import { pointsEachMapped } from './mappedPoints'
-import { find, POINT, POINT_STRIDE, type RotoDocument, type Shape } from '../document'
+import { find, POINT, POINT_STRIDE, type RotoDocument, type Shape, seamsBorrowedBy } from '../document'
 import { seamedOutline } from './seamedOutline'
-import { seamsBorrowedBy } from '../document'
 import { segmentOf } from './segment'
 import { bezierPoints, bezierPointsAt, shapePointsAt } from './shapePoints'
 

@@ -3,8 +3,7 @@ import { shutterTime } from '../timing'
 import { isShown, partsByDepth, shapesOf, shotShutter } from './evaluate'
 import { areasWithUnderlap, type SeamView } from './underlap'
 import { areasAt } from './outlines'
-import { otherShape, seamsOf } from '../document'
-import { find, type Part, type RotoDocument, type Shape } from '../document'
+import { otherShape, seamsOf, find, type Part, type RotoDocument, type Shape } from '../document'
 
 /**
  * What the rasteriser needs for one frame: visible, living Parts nearest first, their outlines over their shutters.

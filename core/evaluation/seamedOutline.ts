@@ -1,6 +1,13 @@
 import type { HomogeneousOutline } from '../spline'
-import { find, type RotoDocument, type Seam, type Shape } from '../document'
-import { ownersByIndex, seamsBorrowedBy, sharedSegments } from '../document'
+import {
+  find,
+  type RotoDocument,
+  type Seam,
+  type Shape,
+  ownersByIndex,
+  seamsBorrowedBy,
+  sharedSegments,
+} from '../document'
 
 /** Numbers of a point in a homogeneous outline: anchor, leaving handle, arriving handle of the next. */
 const STRIDE = 9

@@ -1,8 +1,6 @@
-import type { Matrix3 } from '../geometry'
-import { MATRIX_LENGTH } from '../geometry'
+import { type Matrix3, MATRIX_LENGTH } from '../geometry'
 import type { MotionSamples } from '../motion'
-import type { Patch } from '../document'
-import { BLOCK_FRAMES, RETURNED, SAMPLE, SAMPLE_STATE, SAMPLE_STRIDE, type Track } from '../document'
+import { type Patch, BLOCK_FRAMES, RETURNED, SAMPLE, SAMPLE_STATE, SAMPLE_STRIDE, type Track } from '../document'
 
 export type SampleState = Exclude<keyof typeof SAMPLE_STATE, 'missing'>
 

@@ -8,8 +8,7 @@ import {
   rationalPoint,
 } from '../spline'
 import { outlineAt } from './outlines'
-import { find, type RotoDocument, type Seam, type Shape } from '../document'
-import { otherShape, seamsOf, sharedSegments } from '../document'
+import { find, type RotoDocument, type Seam, type Shape, otherShape, seamsOf, sharedSegments } from '../document'
 
 /** Pixels that a matte runs on beneath its neighbour beyond what the feathers of both need. */
 const BEYOND_FEATHER = 1.5

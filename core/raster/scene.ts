@@ -1,8 +1,7 @@
 import { boundsOf, type Box } from '../geometry'
-import type { HomogeneousOutline } from '../spline'
+import { type HomogeneousOutline, flattenOutline } from '../spline'
 import { PiecesByStrip } from './piecesByStrip'
 import { PieceBuffer, pushUnion, type BoundaryPieces } from './union'
-import { flattenOutline } from '../spline'
 import { edgeReach, type EdgeProfile } from './feather'
 
 /** Shapes of one Part that share an edge and an opacity, so that they are united as geometry. */

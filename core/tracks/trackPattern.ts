@@ -1,14 +1,17 @@
 import { identity, invert, movedPolygon, multiply, type Matrix3 } from '../geometry'
 import { flattenOutline } from '../spline'
 import { shutterTime } from '../timing'
-import { isAlive, shapesOf, shotShutter } from '../evaluation'
-import { areasAt } from '../evaluation'
-import { tracksThatMove } from '../document'
-import { find, type DocumentObject, type RotoDocument, type Shape } from '../document'
-import { seamsOf } from '../document'
-import { followedMatrix } from '../evaluation'
-import { sampleAt } from '../evaluation'
-import type { LeaveOut, Track } from '../document'
+import { isAlive, shapesOf, shotShutter, areasAt, followedMatrix, sampleAt } from '../evaluation'
+import {
+  tracksThatMove,
+  find,
+  type DocumentObject,
+  type RotoDocument,
+  type Shape,
+  seamsOf,
+  type LeaveOut,
+  type Track,
+} from '../document'
 
 /** What a frame is compared with: a picture, its outlines in it, and the track's motion there. */
 export interface TrackPattern {

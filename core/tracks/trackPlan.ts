@@ -1,9 +1,7 @@
 import { movedPolygon } from '../geometry'
 import type { PlacedPattern, TrackRun } from '../tracking'
-import { shotShutter } from '../evaluation'
-import type { RotoDocument } from '../document'
-import type { Track } from '../document'
-import { followedMatrix, followedOn, frameState } from '../evaluation'
+import { shotShutter, followedMatrix, followedOn, frameState, sampleAt } from '../evaluation'
+import type { RotoDocument, Track } from '../document'
 import {
   hidingOutlinesOn,
   isSampleStale,
@@ -12,7 +10,6 @@ import {
   trackOutlinesOn,
   type TrackPattern,
 } from './trackPattern'
-import { sampleAt } from '../evaluation'
 
 export interface TrackPlanOptions {
   way: 'forward' | 'backward'

@@ -1,5 +1,4 @@
-import type { Part, RotoDocument } from '@tender-lasso/core/document'
-import { find } from '@tender-lasso/core/document'
+import { type Part, type RotoDocument, find } from '@tender-lasso/core/document'
 
 /** Hues of Subjects after Okabe & Ito (2008), told apart with the common kinds of colour blindness; brightened for grey. */
 export const SUBJECT_HUES = [
