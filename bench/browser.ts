@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test'
-import { newId } from '@tender-lasso/core/document'
+import { newId, outlineKeys } from '@tender-lasso/core/document'
 import { objectAdded } from '@tender-lasso/core/edits'
 import { testPart, testShape, testSubject } from '@tender-lasso/core/document/testDocuments'
 import sharp from 'sharp'
@@ -97,7 +97,7 @@ export const dragPoint: Benchmark = {
     const partId = newId()
     const shapes = Array.from({ length: 40 }, (_, i) => {
       const shape = testShape(newId(), partId, [1001, 1040], 20, 45)
-      for (const key of shape.keys) {
+      for (const key of outlineKeys(shape)) {
         for (let p = 0; p < 20; p++) {
           // 4 px a frame to the right: what rests has motion blur.
           key.values[p * 10]! += (key.time - 1001) * 4 - 200 + (i % 8) * 140
@@ -118,7 +118,7 @@ export const dragPoint: Benchmark = {
     const zoom = Math.min((box.width - 12) / 1280, (box.height - 12) / 720)
     const place = (x: number, y: number) =>
       [box.x + (box.width - 1280 * zoom) / 2 + x * zoom, box.y + (box.height - 720 * zoom) / 2 + y * zoom] as const
-    const values = shapes[12]!.keys[0]!.values
+    const values = outlineKeys(shapes[12]!)[0]!.values
     await page.mouse.click(...place(values[0]!, values[1]!))
     await page.mouse.move(...place(values[0]!, values[1]!))
     await page.mouse.down()

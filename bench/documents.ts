@@ -13,8 +13,9 @@ import {
   type EditBatch,
   type Patch,
   type RotoDocument,
+  channelOf,
 } from '@tender-lasso/core/document'
-import { changed, movedOnPlate, valuesKeyed, type Keying } from '@tender-lasso/core/edits'
+import { formChanged, movedOnPlate, valuesKeyed, type Keying } from '@tender-lasso/core/edits'
 import { shapePointsAt } from '@tender-lasso/core/evaluation' // prettier-ignore
 import {
   documentOf,
@@ -56,7 +57,7 @@ export const editLatency: Benchmark = {
         schemaVersion: SCHEMA_VERSION,
         label: 'move a point',
         undoes: null,
-        patches: valuesKeyed(shape, 1021, values),
+        patches: valuesKeyed(channelOf(shape), 1021, values),
       }
       replica = withLocalEdit(replica, batch)!
       const undone = applyBatch(replica.live, { ...batch, batchId: `u${i}`, patches: patchesTakenBack(batch) })
@@ -75,7 +76,7 @@ const ON_THE_WAY: Keying = { ...EVERYWHERE, seen: [1019, 1023] }
 function moveEverywhere(document: RotoDocument, by: number, how: Keying): Patch[] {
   const map = translation(by, -by)
   return allOf(document, 'shape').flatMap((shape) =>
-    changed(
+    formChanged(
       shape,
       1021,
       movedOnPlate(document, shape, 1021, () => 1, map),

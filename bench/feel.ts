@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test'
-import { newId, type Shape } from '@tender-lasso/core/document'
+import { newId, type Shape, outlineKeys } from '@tender-lasso/core/document'
 import { objectAdded } from '@tender-lasso/core/edits'
 import { outlineAt } from '@tender-lasso/core/evaluation'
 import { testPart, testShape, testSubject } from '@tender-lasso/core/document/testDocuments'
@@ -17,7 +17,7 @@ function manyShapes(): { subjectId: string; partIds: string[]; shapes: Shape[] }
   const partIds = Array.from({ length: COLUMNS }, () => newId())
   const shapes = Array.from({ length: COLUMNS * ROWS }, (_, i) => {
     const shape = testShape(newId(), partIds[i % COLUMNS]!, [1001, 1040], POINTS, 26)
-    for (const key of shape.keys) {
+    for (const key of outlineKeys(shape)) {
       for (let p = 0; p < POINTS; p++) {
         // The test shape stands at 300, 200 on its first key and is moved by 3 px on its next.
         key.values[p * 10]! += 36 + (i % COLUMNS) * 62 - 300
@@ -81,7 +81,7 @@ export const dragMany: Benchmark = {
         await page.keyboard.press('Escape')
         await page.keyboard.press('Escape')
       }
-      const { values } = shapes[88]!.keys[0]!
+      const { values } = outlineKeys(shapes[88]!)[0]!
       const [x, y] = [values[0]!, values[1]!]
       // One point.
       await nothing()
@@ -99,7 +99,7 @@ export const dragMany: Benchmark = {
       const band = await timed(page, 'pointermove', () => moves(page, 40, (i) => place(2 + i * 11.4, 2 + i * 5.1)))
       await page.mouse.move(...place(460, 206))
       await page.mouse.up()
-      const chosen = shapes[0]!.keys[0]!.values
+      const chosen = outlineKeys(shapes[0]!)[0]!.values
       const [px, py] = [chosen[0]!, chosen[1]!]
       await page.mouse.move(...place(px, py))
       await page.mouse.down()
@@ -137,7 +137,7 @@ export const undo: Benchmark = {
   better: 'less',
   run: () =>
     withManyShapes(async (page, place, shapes) => {
-      const first = shapes[0]!.keys[0]!.values
+      const first = outlineKeys(shapes[0]!)[0]!.values
       await page.keyboard.press('s')
       await page.mouse.move(...place(2, 2))
       await page.mouse.down()

@@ -1,3 +1,5 @@
+import { constantSet } from '@tender-lasso/core/edits'
+import { channelOf } from '@tender-lasso/core/document'
 import { spawn } from 'node:child_process'
 import { createHash, randomUUID } from 'node:crypto'
 import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
@@ -249,7 +251,7 @@ class Client {
     const part = find(this.document, 'part', this.parts[Math.floor(random() * this.parts.length)]!)
     if (!part) return
     const depth = Math.round(1e6 * random()) / 1e3
-    this.session!.edit(`depth of ${part.name}`, [{ kind: 'field', id: part.id, field: 'depth', before: part.depth, after: depth }]) // prettier-ignore
+    this.session!.edit(`depth of ${part.name}`, constantSet(channelOf(part, 'depth'), [depth])) // prettier-ignore
   }
 
   get isSettled() {

@@ -1,4 +1,4 @@
-import { allOf, find, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, find, type RotoDocument, poseKeys, outlineKeys } from '@tender-lasso/core/document'
 import { jointEnds } from '@tender-lasso/core/edits'
 import { shapePointsAt } from '@tender-lasso/core/evaluation'
 import { Artist, truth } from './artist'
@@ -154,7 +154,7 @@ test('keys that were pasted are the chosen ones: Repeat repeats them', async ({ 
   await artist.key('s')
   await artist.goTo(1003)
   await artist.drag(300, 300, 330, 300)
-  const times = async () => allOf(await artist.storedDocument(), 'shape')[0]!.keys.map(({ time }) => time)
+  const times = async () => outlineKeys(allOf(await artist.storedDocument(), 'shape')[0]!).map(({ time }) => time)
   expect(await times()).toEqual([1001, 1003])
   // Both keys by a band over the thread, copied to 1006, and those repeated.
   const box = (await page.getByTestId('timeline').boundingBox())!
@@ -215,9 +215,9 @@ test('a Part moves as a Part from inside and from its line, and the pointer says
   await artist.drag(300, 300, 340, 320)
   const document = await artist.storedDocument()
   const part = allOf(document, 'part')[0]!
-  expect(part.keys).toHaveLength(1)
-  expect(Math.abs(part.keys[0]!.values[0]! - 40)).toBeLessThan(1.5)
-  expect(find(document, 'shape', before.id)!.keys).toEqual(before.keys)
+  expect(poseKeys(part)).toHaveLength(1)
+  expect(Math.abs(poseKeys(part)[0]!.values[0]! - 40)).toBeLessThan(1.5)
+  expect(outlineKeys(find(document, 'shape', before.id)!)).toEqual(outlineKeys(before))
 
   // A point, by one pixel of the screen, with a press that is no click.
   await artist.click(340, 320)
@@ -240,7 +240,7 @@ test('Span acts on the stretch that is marked, says which, and asks for one wher
   await artist.key('s')
   await page.getByRole('radio', { name: 'Span' }).click()
   await expect(artist.message()).toContainText('Shift-drag over its frames')
-  const keys = async () => allOf(await artist.storedDocument(), 'shape')[0]!.keys.map(({ time }) => time)
+  const keys = async () => outlineKeys(allOf(await artist.storedDocument(), 'shape')[0]!).map(({ time }) => time)
   await artist.drag(300, 300, 330, 300)
   await expect(artist.message()).toContainText('Span acts on a marked stretch')
   expect(await keys()).toEqual([1001])

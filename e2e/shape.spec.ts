@@ -1,6 +1,6 @@
 import { expect, test, type Page } from './test'
 import sharp from 'sharp'
-import { allOf, find, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, find, type RotoDocument, outlineKeys, poseKeys } from '@tender-lasso/core/document'
 import { controlPlacesAt, shapesOf } from '@tender-lasso/core/evaluation'
 import { pivotOnPlate, RIG_PLANS } from '@tender-lasso/core/edits'
 import { Artist, truth } from './artist'
@@ -100,7 +100,7 @@ test('a figure is rigged by clicking its joints; a pulled hand takes the arm alo
   const pulled = pivotOnPlate(document, partNamed(document, 'near hand'), 1040)
   expect(away(pulled, [wrist[0] + 20, wrist[1] - 50])).toBeLessThan(1.6)
   expect(away(pivotOnPlate(document, partNamed(document, 'near hand'), 1030), wrist)).toBeLessThan(1e-6)
-  expect(partNamed(document, 'near forearm').keys.map((key) => key.time)).toEqual([1030, 1040])
+  expect(poseKeys(partNamed(document, 'near forearm')).map((key) => key.time)).toEqual([1030, 1040])
 
   // Onward: all keys from here on go the same way, once; then the Reach is Here again.
   await artist.goTo(1035)
@@ -188,7 +188,7 @@ test('keys are chosen by a band, stretched and copied; a version is kept, compar
     await page.mouse.move(frameX(to), rowY + 14, { steps: 4 })
     await page.mouse.up()
   }
-  const times = async () => shapeIn(await artist.storedDocument(), 'banner').keys.map((key) => key.time)
+  const times = async () => outlineKeys(shapeIn(await artist.storedDocument(), 'banner')).map((key) => key.time)
   // Stretched about the present frame: from 1021 and 1031 to 1021 and 1041.
   await artist.goTo(1021)
   await band(1018, 1034)
@@ -330,9 +330,9 @@ test('a coat by the Lasso, put right on four frames that J finds: the acts are c
   expect(acts).toBe(19)
   const document = await artist.storedDocument()
   const shape = shapeIn(document, 'lassoed coat')
-  expect(shape.keys.map(({ time }) => time)).toHaveLength(5)
+  expect(outlineKeys(shape).map(({ time }) => time)).toHaveLength(5)
   // As near as two points a frame make it, where half of the coat's sway is left to the other points.
-  for (const { time } of shape.keys) {
+  for (const { time } of outlineKeys(shape)) {
     const { far } = farthest(controlPlacesAt(document, shape, time), outlineOf(known, 'coat', time))
     expect(far, `on ${time}`).toBeLessThan(12)
   }

@@ -5,26 +5,30 @@ import { SCHEMA_VERSION, type RotoDocument } from './objects'
 import { applyPatches } from './applyPatches'
 import { inverted, isConflict, patchSchema, type Conflict } from './patches'
 import { brokenReference } from './references'
+import { liftedBatch } from './upcasters'
 
 /** One gesture of one artist. `clientId` and `clientSequence` name it for good, so that a repeated send applies once. */
-export const batchSchema = z.object({
-  batchId: id,
-  clientId: id,
-  clientSequence: z.number().int().min(0).max(BOUNDS.sequence),
-  author: words(120),
-  /** The head that the artist saw when the edit was made. */
-  baseSequence: z.number().int().min(0).max(BOUNDS.sequence),
-  schemaVersion: z
-    .number()
-    .int()
-    .min(1)
-    .max(SCHEMA_VERSION, 'it comes from a newer version of the application: reload the page, or ask for an update'),
-  /** Plain words for the history: "move points of outline". */
-  label: words(BOUNDS.label),
-  /** The batch that this one takes back, for undo and redo. */
-  undoes: id.nullable(),
-  patches: z.array(patchSchema).min(1).max(BOUNDS.patches),
-})
+export const batchSchema = z.preprocess(
+  liftedBatch,
+  z.object({
+    batchId: id,
+    clientId: id,
+    clientSequence: z.number().int().min(0).max(BOUNDS.sequence),
+    author: words(120),
+    /** The head that the artist saw when the edit was made. */
+    baseSequence: z.number().int().min(0).max(BOUNDS.sequence),
+    schemaVersion: z
+      .number()
+      .int()
+      .min(1)
+      .max(SCHEMA_VERSION, 'it comes from a newer version of the application: reload the page, or ask for an update'),
+    /** Plain words for the history: "move points of outline". */
+    label: words(BOUNDS.label),
+    /** The batch that this one takes back, for undo and redo. */
+    undoes: id.nullable(),
+    patches: z.array(patchSchema).min(1).max(BOUNDS.patches),
+  }),
+)
 
 export type EditBatch = z.infer<typeof batchSchema>
 

@@ -1,13 +1,15 @@
 import { DocumentError } from '../errors'
-import { objectSchema, type DocumentObject } from './objects'
+import { objectSchema, SCHEMA_VERSION, type DocumentObject } from './objects'
+import { liftedObject } from './upcasters'
 
 /**
- * Compact binary form of one object: "TLOB", version, length of the JSON part, JSON padded to 8 bytes, then all numbers
+ * Compact binary form of one object: "TLOB", schema version, length of the JSON part, JSON padded to 8 bytes, then all numbers
  * as little-endian Float64. In the JSON a typed array stands as {"$f64": [offset, length]}. Equal objects give equal
  * bytes, so a hash of them names the object.
  */
 const MAGIC = 0x424f4c54
-const VERSION = 1
+/** Up to schema version 2 all objects were marked with a 1. */
+const OLDEST = 1
 const HEADER_BYTES = 12
 
 export function encodeObject(object: DocumentObject): Uint8Array<ArrayBuffer> {
@@ -25,7 +27,7 @@ export function encodeObject(object: DocumentObject): Uint8Array<ArrayBuffer> {
   const bytes = new Uint8Array(numbersAt + offset * 8)
   const view = new DataView(bytes.buffer)
   view.setUint32(0, MAGIC, true)
-  view.setUint32(4, VERSION, true)
+  view.setUint32(4, SCHEMA_VERSION, true)
   view.setUint32(8, text.length, true)
   bytes.set(text, HEADER_BYTES)
   let at = numbersAt
@@ -39,8 +41,9 @@ export function encodeObject(object: DocumentObject): Uint8Array<ArrayBuffer> {
 /** @throws DocumentError `invalid-object` when the bytes are not an object of this form */
 export function decodeObject(bytes: Uint8Array): DocumentObject {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-  if (bytes.length < HEADER_BYTES || view.getUint32(0, true) !== MAGIC || view.getUint32(4, true) !== VERSION) {
-    throw new DocumentError('invalid-object', 'These bytes are not a stored document object of version 1')
+  const version = bytes.length < HEADER_BYTES || view.getUint32(0, true) !== MAGIC ? 0 : view.getUint32(4, true)
+  if (version < OLDEST || version > SCHEMA_VERSION) {
+    throw new DocumentError('invalid-object', `These bytes are not a stored document object of version ${SCHEMA_VERSION} or before`) // prettier-ignore
   }
   const textLength = view.getUint32(8, true)
   const numbersAt = HEADER_BYTES + textLength + padding(textLength)
@@ -48,7 +51,7 @@ export function decodeObject(bytes: Uint8Array): DocumentObject {
   // A Node Buffer's own slice would be a view of a pool; the typed array's copies.
   const numbers = new Float64Array(Uint8Array.prototype.slice.call(bytes, numbersAt).buffer)
   const json = new TextDecoder().decode(bytes.subarray(HEADER_BYTES, HEADER_BYTES + textLength))
-  const parsed = objectSchema.safeParse(withNumbers(JSON.parse(json), numbers))
+  const parsed = objectSchema.safeParse(liftedObject(withNumbers(JSON.parse(json), numbers), version))
   if (!parsed.success) {
     throw new DocumentError('invalid-object', `The stored object is not valid: ${parsed.error.issues[0]?.message}`)
   }

@@ -1,3 +1,4 @@
+import { outlineKeys, channelOf } from '@tender-lasso/core/document'
 import { rationalPoint } from '../spline'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
@@ -16,9 +17,11 @@ import {
   pointInserted,
   valuesKeyed,
   pointsRemoved,
+  constantSet,
 } from '../edits'
 import { decodeObjects, encodeObject, encodeObjects } from './binary'
-import { find, newId, type RotoDocument, type Part, type Shape } from './objects'
+import { find, newId, type RotoDocument, type Part } from './objects'
+import type { Key } from './channel'
 import { isConflict, type Patch } from './patches'
 import { outlineAt, partsByDepth, shapePointsAt } from '../evaluation'
 import { replicaOf, withCommitted, withLocalEdit, withoutPending, type CommittedBatch, type Replica } from './replica'
@@ -65,10 +68,12 @@ function randomEdit(document: RotoDocument, kind: number, a: number, b: number):
         if (!shape) return []
         const values = shapePointsAt(shape, frame).slice()
         values[Math.floor(a * shape.pointIds.length) * 10]! += 1 + b
-        return valuesKeyed(shape, frame, values)
+        return valuesKeyed(channelOf(shape), frame, values)
       }
       case 1:
-        return shape ? keyDeleted(shape, shape.keys[Math.floor(b * shape.keys.length)]!.time) : []
+        return shape
+          ? keyDeleted(channelOf(shape), outlineKeys(shape)[Math.floor(b * outlineKeys(shape).length)]!.time)
+          : []
       case 2:
         return shape ? pointInserted(shape, Math.floor(b * shape.pointIds.length), 0.3).patches : []
       case 3:
@@ -76,7 +81,7 @@ function randomEdit(document: RotoDocument, kind: number, a: number, b: number):
           ? pointsRemoved(shape, new Set([shape.pointIds[Math.floor(b * shape.pointIds.length)]!])).patches
           : []
       case 4:
-        return shape ? [fieldSet(shape, 'edge', { innerFeather: a * 5, outerFeather: b * 5, grow: 0 })] : []
+        return shape ? constantSet(channelOf(shape, 'outerFeather'), [b * 5]) : []
       case 5:
         return part ? [fieldSet(part, 'name', `part ${Math.floor(a * 100)}`)] : []
       case 6:
@@ -88,7 +93,7 @@ function randomEdit(document: RotoDocument, kind: number, a: number, b: number):
       case 9:
         return shape ? cornersSet(shape, new Set([shape.pointIds[0]!]), a > 0.5) : []
       default:
-        return shape ? keyAdded(shape, frame) : []
+        return shape ? keyAdded(channelOf(shape), frame) : []
     }
   })()
   return patches.length ? patches : null
@@ -141,7 +146,7 @@ describe('edits', () => {
 
   it('refuse what can fit no document, and broken references', () => {
     const coat = find(start, 'part', 'coat')!
-    const bad = [{ kind: 'field', id: 'coat', field: 'depth', before: coat.depth, after: 'near' }] as Patch[]
+    const bad = [{ kind: 'field', id: 'coat', field: 'pivot', before: coat.pivot, after: 'near' }] as Patch[]
     expect(() => applyBatch(start, testBatch(bad))).toThrow(expect.objectContaining({ code: 'invalid-patch' }))
     const cycle = applyBatch(start, testBatch([fieldSet(coat, 'parentId', 'hat')]))
     expect(isConflict(cycle) && cycle.reason).toContain('carry itself')
@@ -228,22 +233,30 @@ describe('two artists on one shot', () => {
   it('cannot take the last two keys away between them: the second deletion is set aside', () => {
     const shape = find(start, 'shape', 'outline')!
     const server = new PlainLog()
-    const removed = (author: string, key: Shape['keys'][number], clientSequence: number) =>
+    const removed = (author: string, key: Key, clientSequence: number) =>
       testBatch([{ kind: 'key', id: 'outline', time: key.time, before: key, after: null }], {
         clientId: author,
         author,
         clientSequence,
       })
-    const answers = shape.keys.map((key, i) => server.send(removed(`artist ${i % 2}`, key, i)))
-    expect(answers).toEqual([...shape.keys.slice(1).map(() => 'committed'), 'aside'])
-    expect(find(server.head, 'shape', 'outline')!.keys).toEqual(shape.keys.slice(-1))
+    const answers = outlineKeys(shape).map((key, i) => server.send(removed(`artist ${i % 2}`, key, i)))
+    expect(answers).toEqual([
+      ...outlineKeys(shape)
+        .slice(1)
+        .map(() => 'committed'),
+      'aside',
+    ])
+    expect(outlineKeys(find(server.head, 'shape', 'outline')!)).toEqual(outlineKeys(shape).slice(-1))
   })
 
   it('undo never takes back what somebody else has changed since', () => {
     const shape = find(start, 'shape', 'outline')!
-    const mine = testBatch([fieldSet(shape, 'opacity', 0.5)])
+    const mine = testBatch(constantSet(channelOf(shape, 'opacity'), [0.5]))
     const afterMine = withPatches(start, mine.patches)
-    const afterTheirs = withPatches(afterMine, [fieldSet(find(afterMine, 'shape', 'outline')!, 'opacity', 0.2)])
+    const afterTheirs = withPatches(
+      afterMine,
+      constantSet(channelOf(find(afterMine, 'shape', 'outline')!, 'opacity'), [0.2]),
+    )
     expect(isConflict(applyBatch(afterTheirs, testBatch(patchesTakenBack(mine))))).toBe(true)
   })
 })
@@ -296,12 +309,12 @@ describe('points on every key', () => {
 describe('batches of before', () => {
   it('schema version 1 had one key in a patch of values: it is lifted, and undone, as one of several', () => {
     const shape = find(start, 'shape', 'outline')!
-    const [x, y] = shape.keys[0]!.values
+    const [x, y] = outlineKeys(shape)[0]!.values
     const patches = [{ kind: 'values', id: 'outline', time: 1001, indices: [0, 1], before: [x, y], after: [5, 6] }]
     const old = batchFromJson({ ...testBatch([]), schemaVersion: 1, patches })
     expect(old.patches[0]).toMatchObject({ times: [1001] })
     const after = withPatches(start, old.patches)
-    expect(Array.from(find(after, 'shape', 'outline')!.keys[0]!.values.slice(0, 2))).toEqual([5, 6])
+    expect(Array.from(outlineKeys(find(after, 'shape', 'outline')!)[0]!.values.slice(0, 2))).toEqual([5, 6])
     expect(sameDocument(withPatches(after, patchesTakenBack(old)), start)).toBe(true)
   })
 })
@@ -330,7 +343,15 @@ describe('depth of new Parts', () => {
       'new',
       'b',
     ])
-    const keyed = deep('post', 0, { staysInFront: true, depthKeys: [{ frame: 1010, depth: 5 }] })
+    const keyed = deep('post', 0, {
+      staysInFront: true,
+      channels: {
+        depth: {
+          constant: Float64Array.of(0),
+          keys: [{ time: 1010, interpolation: 'hold', values: Float64Array.of(5) }],
+        },
+      },
+    })
     expect(placeOf(keyed, deep('b', 1), deep('c', 9))).toEqual(['post', 'b', 'new', 'c'])
   })
 

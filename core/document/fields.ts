@@ -53,8 +53,6 @@ export const notes = z
   .max(4000)
   .refine((text) => !text.includes('\0'), 'control characters cannot be used')
 
-/** Of keys: the id of what they belong to, or of its pivot or its depth. */
-export const keyListId = z.string().regex(/^[A-Za-z0-9_-]{1,40}(\/pivot|\/depth)?$/)
 export const name = words(120)
 /** Width of a pixel over its height. */
 export const pixelAspect = z.number().min(0.1).max(10)

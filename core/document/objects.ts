@@ -1,15 +1,16 @@
 import { z } from 'zod'
-import { TANGENT_STRIDE } from '../animation'
 import { FULL_STRENGTH } from '../motion'
 import { BOUNDS } from './bounds'
+import { channelSchema, type Channel } from './channel'
+import { misfitOfChannels, type ChannelKind } from './channelRegistry'
 import { finite, frameRange, id, matrix, name, numbers, pixelAspect, point, wholeFrame, words } from './fields'
-import { liftedTrack, trackSchema } from './track'
+import { trackSchema, type Track } from './track'
 
 /**
  * The roto document: one per shot, a flat map of small objects, each stored and compared by itself.
  * Numbers that come by the thousand are Float64Array, everything else is plain JSON.
  */
-export const SCHEMA_VERSION = 2
+export const SCHEMA_VERSION = 3
 
 /** Numbers of one control point within a key: see {@link POINT}. */
 export const POINT_STRIDE = 10
@@ -28,33 +29,34 @@ export const POINT = {
   width: 9,
 } as const
 
-const shutter = z.object({ angle: z.number().min(0).max(720), phase: z.number().min(-720).max(720) })
+const channels = z.record(z.string(), channelSchema).default({})
 
-export const interpolationSchema = z.enum(['linear', 'smooth', 'ease', 'hold'])
+/** Channels that the registry has, each with numbers that it may have. */
+export function reportMisfitChannels(
+  object: { kind: ChannelKind; channels: Record<string, Channel>; pointIds?: readonly string[] },
+  context: z.RefinementCtx,
+) {
+  const points = object.pointIds ? new Set(object.pointIds) : null
+  const message = misfitOfChannels(object.kind, object.channels, points)
+  if (message !== null) context.addIssue({ code: 'custom', message })
+}
 
-export const keySchema = z.object({
-  time: z.number().min(-BOUNDS.frame).max(BOUNDS.frame),
-  interpolation: interpolationSchema,
-  values: numbers,
-  /** Of a shape: the points that this key holds; the others run on between their own keys. Missing: all. */
-  touched: z.array(id).min(1).max(BOUNDS.points).optional(),
-  /** Of a pose: tangents over time that were set by hand, TANGENT_STRIDE numbers a channel. */
-  tangents: numbers.optional(),
-})
-
-export const shotSchema = z.object({
-  kind: z.literal('shot'),
-  id: z.literal('shot'),
-  width: z.number().int().positive().max(16384),
-  height: z.number().int().positive().max(16384),
-  pixelAspect,
-  range: frameRange,
-  rate: z.object({
-    numerator: z.number().int().positive().max(1_000_000),
-    denominator: z.number().int().positive().max(100_000),
-  }),
-  shutter,
-})
+export const shotSchema = z
+  .object({
+    kind: z.literal('shot'),
+    id: z.literal('shot'),
+    width: z.number().int().positive().max(16384),
+    height: z.number().int().positive().max(16384),
+    pixelAspect,
+    range: frameRange,
+    rate: z.object({
+      numerator: z.number().int().positive().max(1_000_000),
+      denominator: z.number().int().positive().max(100_000),
+    }),
+    /** The shutter of Parts that have none of their own. */
+    channels,
+  })
+  .superRefine(reportMisfitChannels)
 
 export const subjectSchema = z.object({
   kind: z.literal('subject'),
@@ -101,18 +103,11 @@ const trackedPlace = z.object({ to: z.literal('track'), trackId: id, referenceFr
 
 /**
  * Where the pivot of a Part is held, whatever moves the Part: at a place of what carries it (in the space in which that
- * stores its points), at such places keyed over time, straight from one to the next, or where a track carries a place.
+ * stores its points), at such places keyed over time (its channel `pivot`), or where a track carries a place.
  */
 const pinSchema = z.discriminatedUnion('to', [
   z.object({ to: z.literal('parent'), place: point }),
-  z.object({
-    to: z.literal('keys'),
-    keys: z
-      .array(z.object({ frame: wholeFrame, place: point }))
-      .min(1)
-      .max(BOUNDS.keys)
-      .refine((keys) => keys.every((k, i) => i === 0 || keys[i - 1]!.frame < k.frame), 'places out of order'),
-  }),
+  z.object({ to: z.literal('keys') }),
   trackedPlace,
 ])
 
@@ -131,70 +126,29 @@ export const POSE_STRIDE = 5
 /** x, y: pixels; rotation: radians of square pixels, not wrapped; scales: natural logarithms. */
 export const POSE = { x: 0, y: 1, rotation: 2, logScaleX: 3, logScaleY: 4 } as const
 
-/** Why a key cannot be one of a pose, or null. */
-export function misfitOfPoseKey(key: KeyNumbers): string | null {
-  if (key.values.length !== POSE_STRIDE) return 'a pose has five numbers'
-  if (key.touched) return 'a key of a pose holds no points'
-  if (key.tangents && key.tangents.length !== POSE_STRIDE * TANGENT_STRIDE) return 'a pose has two tangents a number'
-  return null
-}
-
-/** Why a key cannot be one of a shape with these points, or null. */
-export function misfitOfShapeKey(points: ReadonlySet<string>, key: KeyNumbers): string | null {
-  if (key.values.length !== points.size * POINT_STRIDE) return 'key of another length'
-  if (key.touched?.some((one) => !points.has(one))) return 'a key holds points that the shape does not have'
-  return null
-}
-
-type KeyNumbers = z.infer<typeof keySchema>
-
-function reportMisfits(
-  keys: readonly KeyNumbers[],
-  misfitOf: (key: KeyNumbers) => string | null,
-  context: z.RefinementCtx,
-) {
-  for (const key of keys) {
-    const message = misfitOf(key)
-    if (message === null) continue
-    context.addIssue({ code: 'custom', message })
-    return
-  }
-}
-
-export const partSchema = z.object({
-  kind: z.literal('part'),
-  id,
-  subjectId: id,
-  parentId: id.nullable(),
-  name,
-  shade: z.number().int().min(0).max(11),
-  /** Smaller is nearer to the camera. */
-  depth: finite,
-  /** Other depths from some frames on, each until the next. */
-  depthKeys: z
-    .array(z.object({ frame: wholeFrame, depth: finite }))
-    .max(BOUNDS.keys)
-    .default([])
-    .refine((keys) => keys.every((k, i) => i === 0 || keys[i - 1]!.frame < k.frame), 'depths out of order'),
-  pivot: point,
-  ...movedFields,
-  pin: pinSchema.nullable().default(null),
-  /** Keys of the pose; none: the Part is where what carries it puts it. */
-  keys: z
-    .array(keySchema)
-    .max(BOUNDS.keys)
-    .default([])
-    .superRefine((keys, context) => reportMisfits(keys, misfitOfPoseKey, context))
-    .refine((keys) => keys.every((k, i) => i === 0 || keys[i - 1]!.time < k.time), 'keys out of order'),
-  holdsOut: z.boolean(),
-  /** New Parts are put behind it. */
-  staysInFront: z.boolean().default(false),
-  visible: z.boolean(),
-  locked: z.boolean(),
-  life: frameRange.nullable(),
-  /** null: the shot's shutter. */
-  shutter: shutter.nullable(),
-})
+export const partSchema = z
+  .object({
+    kind: z.literal('part'),
+    id,
+    subjectId: id,
+    parentId: id.nullable(),
+    name,
+    shade: z.number().int().min(0).max(11),
+    pivot: point,
+    ...movedFields,
+    pin: pinSchema.nullable().default(null),
+    holdsOut: z.boolean(),
+    /** New Parts are put behind it. */
+    staysInFront: z.boolean().default(false),
+    visible: z.boolean(),
+    locked: z.boolean(),
+    life: frameRange.nullable(),
+    /** false: the shot's shutter. */
+    hasOwnShutter: z.boolean(),
+    /** Its pose (without keys the Part is where what carries it puts it), its depth and the like. */
+    channels,
+  })
+  .superRefine(reportMisfitChannels)
 
 export const shapeSchema = z
   .object({
@@ -213,29 +167,24 @@ export const shapeSchema = z
     pointIds: z.array(id).min(2).max(BOUNDS.points),
     /** Per point: a corner has free tangents, a smooth point has both on one line. */
     corners: z.array(z.boolean()).max(BOUNDS.points),
-    edge: z.object({
-      innerFeather: z.number().min(0).max(1000),
-      outerFeather: z.number().min(0).max(1000),
-      grow: z.number().min(-1000).max(1000),
-    }),
-    opacity: z.number().min(0).max(1),
     visible: z.boolean(),
     mover: moverSchema.nullable().default(null),
     carriers: carriers.default([]),
     movedPoints: z.array(movedPointsSchema).max(BOUNDS.points).default([]),
     /** null: the middle of what is selected. */
     pivot: shapePivotSchema.nullable().default(null),
-    keys: z.array(keySchema).min(1).max(BOUNDS.keys),
+    /** The outline, what of its edge belongs to all of it, and its opacity. */
+    channels: z.object({ outline: channelSchema }).catchall(channelSchema),
   })
   .refine((s) => s.corners.length === s.pointIds.length, 'one corner flag a point')
   .refine((s) => new Set(s.pointIds).size === s.pointIds.length, 'point ids repeat')
   .superRefine((s, context) => {
+    if (s.channels.outline.keys.length === 0) context.addIssue({ code: 'custom', message: 'a shape has a key' })
     const points = new Set(s.pointIds)
-    reportMisfits(s.keys, (key) => misfitOfShapeKey(points, key), context)
     if (s.movedPoints.some((moved) => moved.pointIds.some((one) => !points.has(one))))
       context.addIssue({ code: 'custom', message: "points that a track moves are not the shape's" })
   })
-  .refine((s) => s.keys.every((k, i) => i === 0 || s.keys[i - 1]!.time < k.time), 'keys out of order')
+  .superRefine(reportMisfitChannels)
 
 /**
  * Points of two shapes that are one: a stretch of the borrower's outline is the owner's, whatever moves either. In the order
@@ -275,22 +224,18 @@ export const versionSchema = z.object({
 })
 
 /** Kinds are told apart first: an object is looked at by its own schema alone. */
-export const objectSchema = z.preprocess(
-  liftedTrack,
-  z.discriminatedUnion('kind', [
-    shotSchema,
-    subjectSchema,
-    partSchema,
-    shapeSchema,
-    trackSchema,
-    bookmarkSchema,
-    versionSchema,
-    seamSchema,
-    guideSchema,
-  ]),
-)
+export const objectSchema = z.discriminatedUnion('kind', [
+  shotSchema,
+  subjectSchema,
+  partSchema,
+  shapeSchema,
+  trackSchema,
+  bookmarkSchema,
+  versionSchema,
+  seamSchema,
+  guideSchema,
+])
 
-export type Key = z.infer<typeof keySchema>
 export type Shot = z.infer<typeof shotSchema>
 export type Subject = z.infer<typeof subjectSchema>
 export type Mover = z.infer<typeof moverSchema>
@@ -302,20 +247,20 @@ export type Shape = z.infer<typeof shapeSchema>
 /** What a new Part is before anything is done to it. */
 export const NEW_PART_FIELDS = {
   kind: 'part',
-  depthKeys: [],
   mover: null,
   carriers: [],
   pin: null,
-  keys: [],
   holdsOut: true,
   staysInFront: false,
   visible: true,
   locked: false,
   life: null,
-  shutter: null,
+  hasOwnShutter: false,
 } satisfies Partial<Part>
 
-/** What has keys over time: a shape, or a Part with its pose. */
+/** What has numbers that change over time. */
+export type Channelled = Shot | Part | Shape | Track
+/** What has a form over time: a shape its outline, a Part its pose. */
 export type Keyed = Part | Shape
 /** A Part, a shape, or some points of one: what a track can move. */
 export type Moved = Pick<Part, 'mover' | 'carriers'>

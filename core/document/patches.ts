@@ -1,16 +1,19 @@
 import { z } from 'zod'
 import { BOUNDS } from './bounds'
+import { channelName, constantNumbers, keySchema, keyTime } from './channel'
 import { id, numberList } from './fields'
-import { keySchema, objectSchema, type RotoDocument } from './objects'
+import { objectSchema, type RotoDocument } from './objects'
 import { blockIndex, blockValues } from './track'
 
 /**
  * A patch says what stood at one place and what stands there now: a result, not a procedure. The union is closed:
  * - object: an object made, deleted, or changed in structure (points inserted, for instance)
  * - field:  one property of an object
- * - key:    one key of a shape, or of a Part's pose, made, deleted or replaced
- * - values: some numbers of some keys of one object, the same of each (index = point * stride + channel)
+ * - constant: the numbers of a channel where it has no keys; null: its initial ones
+ * - key:    one key of a channel made, deleted or replaced
+ * - values: some numbers of some keys of one channel, the same of each (of outlines: index = point * stride + number)
  * - block:  one block of a track's samples
+ * A patch of keys that names no channel is of the object's first: the outline of a shape, the pose of a Part.
  */
 const objectPatch = z.object({
   kind: z.literal('object'),
@@ -25,10 +28,17 @@ const fieldPatch = z.object({
   before: z.json(),
   after: z.json(),
 })
-const keyTime = z.number().min(-BOUNDS.frame).max(BOUNDS.frame)
+const constantPatch = z.object({
+  kind: z.literal('constant'),
+  id,
+  channel: channelName,
+  before: constantNumbers.nullable(),
+  after: constantNumbers.nullable(),
+})
 const keyPatch = z.object({
   kind: z.literal('key'),
   id,
+  channel: channelName.optional(),
   time: keyTime,
   before: keySchema.nullable(),
   after: keySchema.nullable(),
@@ -37,6 +47,7 @@ const valuesPatch = z
   .object({
     kind: z.literal('values'),
     id,
+    channel: channelName.optional(),
     times: z.array(keyTime).min(1).max(BOUNDS.keys),
     indices: numberList().refine(
       (indices) => indices.every((i) => Number.isInteger(i) && i >= 0),
@@ -50,14 +61,6 @@ const valuesPatch = z
     return before.length === count && after.length === count
   }, 'lengths differ')
 
-/** Until schema version 1 a patch of values was of one key. */
-function liftedPatch(value: unknown): unknown {
-  if (typeof value !== 'object' || value === null || !('time' in value)) return value
-  if (!('kind' in value) || value.kind !== 'values') return value
-  const { time, ...rest } = value
-  return { ...rest, times: [time] }
-}
-
 const blockList = blockValues.transform((values) => Array.from(values)).nullable()
 const blockPatch = z.object({
   kind: z.literal('block'),
@@ -67,10 +70,14 @@ const blockPatch = z.object({
   after: blockList,
 })
 
-export const patchSchema = z.preprocess(
-  liftedPatch,
-  z.discriminatedUnion('kind', [objectPatch, fieldPatch, keyPatch, valuesPatch, blockPatch]),
-)
+export const patchSchema = z.discriminatedUnion('kind', [
+  objectPatch,
+  fieldPatch,
+  constantPatch,
+  keyPatch,
+  valuesPatch,
+  blockPatch,
+])
 export type Patch = z.infer<typeof patchSchema>
 
 /** Why a patch does not fit the document: what it expected is not there (any more). */

@@ -1,3 +1,4 @@
+import { outlineKeys } from '@tender-lasso/core/document'
 import { describe, expect, it } from 'vitest'
 import { applyBatch, type EditBatch } from './batches'
 import { BOUNDS } from './bounds'
@@ -41,10 +42,10 @@ const POISON: Record<string, unknown[]> = {
   'a pose key of four numbers': [poseKey({ values: [1, 2, 3, 4] })],
   'a pose key that holds points': [poseKey({ touched: ['p0'] })],
   'a number of 1e308': [poseKey({ values: [1e308, 0, 0, 0, 0] })],
-  '1e308 put into a key': [{ kind: 'values', id: 'outline', times: [1001], indices: [0], before: [outline.keys[0]!.values[0]], after: [1e308] }], // prettier-ignore
+  '1e308 put into a key': [{ kind: 'values', id: 'outline', times: [1001], indices: [0], before: [outlineKeys(outline)[0]!.values[0]], after: [1e308] }], // prettier-ignore
   'a track block of 3 numbers': [block(3)],
   'a block far away': [block(BLOCK_FRAMES * SAMPLE_STRIDE, 1e9)],
-  'a touched point that does not exist': [{ kind: 'key', id: 'outline', time: 1005, before: null, after: { ...outline.keys[0]!, time: 1005, touched: ['nobody'] } }], // prettier-ignore
+  'a touched point that does not exist': [{ kind: 'key', id: 'outline', time: 1005, before: null, after: { ...outlineKeys(outline)[0]!, time: 1005, touched: ['nobody'] } }], // prettier-ignore
   'the shot object deleted': [replaced(testShot, null)],
   'the shot object replaced': [replaced(testShot, { ...testShot, width: 4 })],
   'a Part replaced by a guide of its id': [replaced(testPart('post', { depth: 1 }), { kind: 'guide', id: 'post', axis: 'x', at: 4 })], // prettier-ignore
@@ -61,7 +62,7 @@ const POISON: Record<string, unknown[]> = {
   'a key of a Subject': [{ ...poseKey({}), id: 'lamplighter' }],
   'a corner flag too few': [field('outline', 'corners', outline.corners, outline.corners.slice(1))],
   'a name with a NUL': [field('coat', 'name', 'coat', 'co\0at')],
-  'a not-a-number by way of a list': [{ kind: 'values', id: 'outline', times: [1001], indices: [0], before: [outline.keys[0]!.values[0]], after: [null] }], // prettier-ignore
+  'a not-a-number by way of a list': [{ kind: 'values', id: 'outline', times: [1001], indices: [0], before: [outlineKeys(outline)[0]!.values[0]], after: [null] }], // prettier-ignore
   'an index below nothing': [{ kind: 'values', id: 'outline', times: [1001], indices: [-1], before: [0], after: [0] }],
 }
 

@@ -1,4 +1,4 @@
-import { centredShutter } from '../timing'
+import { constantChannel } from './channelAccess'
 import { applyBatch, type EditBatch } from './batches'
 import { isConflict, type Patch } from './patches'
 import {
@@ -28,12 +28,12 @@ export const testShot: Shot = {
   pixelAspect: 1,
   range: [1001, 1072],
   rate: { numerator: 24, denominator: 1 },
-  shutter: centredShutter(180),
+  channels: { shutterAngle: constantChannel(180), shutterPhase: constantChannel(-90) },
 }
 
 export const testSubject: Subject = { kind: 'subject', id: 'lamplighter', name: 'Lamplighter', hue: 1, order: 0 }
 
-export function testPart(id: string, overrides: Partial<Part> = {}): Part {
+export function testPart(id: string, { depth = 0, ...overrides }: Partial<Part> & { depth?: number } = {}): Part {
   return {
     ...NEW_PART_FIELDS,
     id,
@@ -41,9 +41,9 @@ export function testPart(id: string, overrides: Partial<Part> = {}): Part {
     parentId: null,
     name: id,
     shade: 0,
-    depth: 0,
     pivot: [0, 0],
     ...overrides,
+    channels: { depth: constantChannel(depth), ...overrides.channels },
   }
 }
 
@@ -61,18 +61,20 @@ export function testShape(id: string, partId: string, times: readonly number[], 
     life: null,
     pointIds: Array.from({ length: points }, (_, i) => `${id}-p${i}`),
     corners: new Array<boolean>(points).fill(false),
-    edge: { innerFeather: 0, outerFeather: 0, grow: 0 },
-    opacity: 1,
     visible: true,
     mover: null,
     carriers: [],
     movedPoints: [],
     pivot: null,
-    keys: times.map((time, k) => ({
-      time,
-      interpolation: 'smooth',
-      values: roundOutline(points, radius, 300 + 3 * k, 200),
-    })),
+    channels: {
+      outline: {
+        keys: times.map((time, k) => ({
+          time,
+          interpolation: 'smooth',
+          values: roundOutline(points, radius, 300 + 3 * k, 200),
+        })),
+      },
+    },
   }
 }
 

@@ -1,5 +1,7 @@
 import { z } from 'zod'
 import { BOUNDS } from './bounds'
+import { channelSchema, type Channel } from './channel'
+import { misfitOfChannels } from './channelRegistry'
 import { finite, frameRange, id, matrix, name, notes, numbers, pixelAspect, point, polygon, sampleNumbers, wholeFrame } from './fields' // prettier-ignore
 
 /** Frames of a track are stored in blocks, so that an edit of one stretch does not carry the whole track. */
@@ -26,19 +28,6 @@ export const RETURNED = { notAsked: -1, notStored: 0 } as const
 
 /** How a sample came about. Only `tracked` was seen in the picture. */
 export const SAMPLE_STATE = { missing: 0, tracked: 1, placed: 2, bridged: 3, combined: 4 } as const
-
-/** Blocks of before had 12 numbers a frame: the first twelve of today. */
-const FORMER_STRIDE = 12
-
-/** Numbers of a block as stored at any time, in today's layout. */
-export function liftedBlock(values: ArrayLike<number>): Float64Array {
-  if (values.length !== BLOCK_FRAMES * FORMER_STRIDE) return Float64Array.from(values)
-  const out = new Float64Array(BLOCK_FRAMES * SAMPLE_STRIDE)
-  for (let i = 0; i < BLOCK_FRAMES; i++) {
-    for (let k = 0; k < FORMER_STRIDE; k++) out[i * SAMPLE_STRIDE + k] = values[i * FORMER_STRIDE + k]!
-  }
-  return out
-}
 
 export const trackModelSchema = z.enum(['position', 'similarity', 'affine', 'perspective'])
 
@@ -70,17 +59,30 @@ export const DEFAULT_LOOK: z.infer<typeof lookSchema> = {
   follows: true,
 }
 
-/** An outline that lies on the surface (`rides`, in pixels of the reference frame) or on the picture, keyed over frames. */
-const leaveOutOutline = z.object({
-  kind: z.literal('outline'),
-  rides: z.boolean(),
-  keys: z
-    .array(z.object({ frame: wholeFrame, outline: polygon }))
-    .min(1)
-    .max(BOUNDS.keys),
-})
+/**
+ * An outline that lies on the surface (`rides`, in pixels of the reference frame) or on the picture; its channel
+ * `leaveOut:` and its id has the points.
+ */
+const leaveOutOutline = z.object({ kind: z.literal('outline'), id, rides: z.boolean() })
 /** A Part that stands in front: its outlines, over its shutter, with a margin. */
 const leaveOutPart = z.object({ kind: z.literal('part'), partId: id })
+
+/** Name of the channel of a leave-out's outline. */
+export const leaveOutChannel = (leaveOutId: string) => `leaveOut:${leaveOutId}`
+
+interface LeavingOut {
+  leaveOut: readonly ({ kind: 'outline'; id: string } | { kind: 'part' })[]
+  channels: Record<string, Channel>
+}
+
+/** Each outline that is left out has points. */
+function misfitOfLeaveOuts({ leaveOut, channels }: LeavingOut): string | null {
+  const isEmpty = leaveOut.some((one) => {
+    const channel = one.kind === 'outline' ? channels[leaveOutChannel(one.id)] : undefined
+    return one.kind === 'outline' && !channel?.constant && !channel?.keys.length
+  })
+  return isEmpty ? 'a leave-out has no outline' : null
+}
 
 /** Another pattern from `frame` on, away from the reference frame; `matrix` is the track's motion there. */
 const referenceSchema = z.object({ frame: wholeFrame, outlines: z.array(polygon).min(1).max(BOUNDS.list), matrix })
@@ -93,8 +95,6 @@ const bridgeSchema = z.object({
   leaving: numbers,
   arriving: numbers,
 })
-
-const offsetKeySchema = z.object({ frame: wholeFrame, x: finite, y: finite })
 
 /** Kept apart from the samples, so that it can be taken away. Strength 0 leaves a channel as it is. */
 const smoothingSchema = z.object({
@@ -109,14 +109,6 @@ const smoothingSchema = z.object({
 /** average: the mean of all; join: one continues another; points: the motion that their centres make together. */
 const combinationSchema = z.enum(['average', 'join', 'points'])
 
-/** Tracks stored before had one region and nothing of what has come since. */
-export function liftedTrack(value: unknown): unknown {
-  if (typeof value !== 'object' || value === null || !('region' in value)) return value
-  if (!('kind' in value) || value.kind !== 'track') return value
-  const { region, ...former } = value
-  return { ...NEW_TRACK_FIELDS, ...former, outlines: [region] }
-}
-
 /** Place of a block: its frames are index * BLOCK_FRAMES and those behind it. */
 export const blockIndex = z
   .number()
@@ -125,14 +117,16 @@ export const blockIndex = z
   .max(BOUNDS.frame / BLOCK_FRAMES)
 
 /** All numbers of a block, in today's layout. */
-export const blockValues = sampleNumbers
-  .transform(liftedBlock)
-  .refine((values) => values.length === BLOCK_FRAMES * SAMPLE_STRIDE, 'a block of another length')
+export const blockValues = sampleNumbers.refine(
+  (values) => values.length === BLOCK_FRAMES * SAMPLE_STRIDE,
+  'a block of another length',
+)
 
 const finiteStamp = z.number().min(0).max(BOUNDS.sample)
 
 /** Fields of a track that nobody has touched yet. */
 export const NEW_TRACK_FIELDS = {
+  channels: {},
   surface: 'plane',
   leaveOut: [],
   search: [-40, -40, 40, 40],
@@ -141,7 +135,6 @@ export const NEW_TRACK_FIELDS = {
   mostReturnError: null,
   look: DEFAULT_LOOK,
   bridges: [],
-  offset: [],
   smoothing: null,
   hue: null,
   notes: '',
@@ -152,46 +145,53 @@ export const NEW_TRACK_FIELDS = {
   pixelAspect: 1,
 } satisfies Partial<Track>
 
-export const trackSchema = z.object({
-  kind: z.literal('track'),
-  id,
-  name,
-  surface: z.enum(['plane', 'point']),
-  model: trackModelSchema,
-  order: finite,
-  referenceFrame: wholeFrame,
-  /** Closed polygons in plate pixels of the reference frame; where two lie over one another is a hole (even-odd). */
-  outlines: z.array(polygon).min(1).max(BOUNDS.list),
-  /** Where a point's pattern is looked for: left, top, right, bottom from the pattern's own box, plate pixels. */
-  search: z.tuple([finite, finite, finite, finite]),
-  leaveOut: z.array(z.discriminatedUnion('kind', [leaveOutOutline, leaveOutPart])).max(BOUNDS.list),
-  references: z.array(referenceSchema).max(BOUNDS.list),
-  patternUpdate: z.object({ when: z.enum(['first', 'every', 'weak']), below: z.number().min(0).max(1) }),
-  look: lookSchema,
-  minimumMatch: z.number().min(0).max(1),
-  /** Pixels by which a frame may miss the one before when tracked back to it; null: not asked. */
-  mostReturnError: z.number().positive().max(100).nullable(),
-  /** Centre about which the motion is split into channels; plate pixels of the reference frame. */
-  pivot: point,
-  /** Width of a pixel over its height, of the plate it was tracked on. */
-  pixelAspect: pixelAspect.default(1),
-  blocks: z
-    .array(z.object({ index: blockIndex, values: blockValues }))
-    .max(BOUNDS.keys)
-    .refine((blocks) => blocks.every((b, i) => i === 0 || blocks[i - 1]!.index < b.index), 'blocks out of order'),
-  bridges: z.array(bridgeSchema).max(BOUNDS.list),
-  /** Another place reported than the one followed; pixels, straight between keys, held outside. */
-  offset: z.array(offsetKeySchema).max(BOUNDS.keys),
-  smoothing: smoothingSchema.nullable(),
-  /** Index into the set of hues; null: the hue of what it moves. */
-  hue: z.number().int().min(0).max(7).nullable(),
-  notes,
-  locked: z.boolean(),
-  visible: z.boolean(),
-  archived: z.boolean(),
-  /** For a track computed from others: how, from which, and the stamp of what they were. */
-  madeFrom: z.object({ how: combinationSchema, trackIds: z.array(id).max(BOUNDS.list), stamp: finiteStamp }).nullable(),
-})
+export const trackSchema = z
+  .object({
+    kind: z.literal('track'),
+    id,
+    name,
+    surface: z.enum(['plane', 'point']),
+    model: trackModelSchema,
+    order: finite,
+    referenceFrame: wholeFrame,
+    /** Closed polygons in plate pixels of the reference frame; where two lie over one another is a hole (even-odd). */
+    outlines: z.array(polygon).min(1).max(BOUNDS.list),
+    /** Where a point's pattern is looked for: left, top, right, bottom from the pattern's own box, plate pixels. */
+    search: z.tuple([finite, finite, finite, finite]),
+    leaveOut: z.array(z.discriminatedUnion('kind', [leaveOutOutline, leaveOutPart])).max(BOUNDS.list),
+    references: z.array(referenceSchema).max(BOUNDS.list),
+    patternUpdate: z.object({ when: z.enum(['first', 'every', 'weak']), below: z.number().min(0).max(1) }),
+    look: lookSchema,
+    minimumMatch: z.number().min(0).max(1),
+    /** Pixels by which a frame may miss the one before when tracked back to it; null: not asked. */
+    mostReturnError: z.number().positive().max(100).nullable(),
+    /** Centre about which the motion is split into channels; plate pixels of the reference frame. */
+    pivot: point,
+    /** Width of a pixel over its height, of the plate it was tracked on. */
+    pixelAspect: pixelAspect.default(1),
+    blocks: z
+      .array(z.object({ index: blockIndex, values: blockValues }))
+      .max(BOUNDS.keys)
+      .refine((blocks) => blocks.every((b, i) => i === 0 || blocks[i - 1]!.index < b.index), 'blocks out of order'),
+    bridges: z.array(bridgeSchema).max(BOUNDS.list),
+    smoothing: smoothingSchema.nullable(),
+    /** Index into the set of hues; null: the hue of what it moves. */
+    hue: z.number().int().min(0).max(7).nullable(),
+    notes,
+    locked: z.boolean(),
+    visible: z.boolean(),
+    archived: z.boolean(),
+    /** For a track computed from others: how, from which, and the stamp of what they were. */
+    madeFrom: z
+      .object({ how: combinationSchema, trackIds: z.array(id).max(BOUNDS.list), stamp: finiteStamp })
+      .nullable(),
+    /** The reported place's offset, and outlines of leave-outs. */
+    channels: z.record(z.string(), channelSchema).default({}),
+  })
+  .superRefine((track, context) => {
+    const message = misfitOfChannels('track', track.channels, null) ?? misfitOfLeaveOuts(track)
+    if (message !== null) context.addIssue({ code: 'custom', message })
+  })
 
 export type Track = z.infer<typeof trackSchema>
 export type TrackModel = z.infer<typeof trackModelSchema>
@@ -199,5 +199,4 @@ export type Combination = z.infer<typeof combinationSchema>
 export type TrackLook = z.infer<typeof lookSchema>
 export type LeaveOut = Track['leaveOut'][number]
 export type Bridge = z.infer<typeof bridgeSchema>
-export type OffsetKey = z.infer<typeof offsetKeySchema>
 export type Smoothing = z.infer<typeof smoothingSchema>

@@ -1,16 +1,9 @@
 import { DocumentError } from '../errors'
 import { BOUNDS } from './bounds'
 import { areWithin } from './fields'
-import {
-  keySchema,
-  misfitOfPoseKey,
-  misfitOfShapeKey,
-  objectSchema,
-  type DocumentObject,
-  type Key,
-  type Keyed,
-  type RotoDocument,
-} from './objects'
+import { keySchema, NO_KEYS, type Channel, type Key } from './channel'
+import { channelDefinition, firstChannel, misfitOfKey, type ChannelDefinition } from './channelRegistry'
+import { objectSchema, type Channelled, type DocumentObject, type RotoDocument } from './objects'
 import type { Conflict, Patch } from './patches'
 import { sameValue } from './sameValue'
 import type { Track } from './track'
@@ -20,8 +13,8 @@ type PatchOf<Kind extends Patch['kind']> = Extract<Patch, { kind: Kind }>
 /** An object that patches have touched: a copy of its own, with what of it is its own already. */
 interface Touched {
   object: DocumentObject
-  /** Its list of keys or blocks is a copy. */
-  hasOwnList: boolean
+  /** Names of its channels whose lists of keys are copies. */
+  ownLists: Set<string> | null
   /** Something was put in that only the schema can judge. */
   isUnchecked: boolean
 }
@@ -57,10 +50,12 @@ export class WorkingCopy {
     switch (patch.kind) {
       case 'field':
         return this.applyField(patch, object)
+      case 'constant':
+        return this.applyConstant(patch, channelled(object, patch.channel))
       case 'key':
-        return isKeyed(object) ? this.applyKey(patch, object) : conflict(patch, NO_KEYS)
+        return this.applyKey(patch, channelled(object, patch.channel))
       case 'values':
-        return isKeyed(object) ? this.applyValues(patch, object) : conflict(patch, NO_KEYS)
+        return this.applyValues(patch, channelled(object, patch.channel))
       case 'block':
         return object.kind === 'track' ? this.applyBlock(patch, object) : conflict(patch, 'only tracks have blocks')
     }
@@ -81,22 +76,31 @@ export class WorkingCopy {
   private own(object: DocumentObject): Touched {
     let own = this.touched.get(object.id)
     if (!own) {
-      own = { object: { ...object }, hasOwnList: false, isUnchecked: false }
+      own = { object: { ...object }, ownLists: null, isUnchecked: false }
       this.touched.set(object.id, own)
       this.objects.set(object.id, own.object)
     }
     return own
   }
 
-  /** The list of an object's keys that may be written to. */
-  private ownKeyList(keyed: Keyed): Key[] {
-    const own = this.own(keyed)
-    const object = own.object as Keyed
-    if (!own.hasOwnList) {
-      object.keys = object.keys.slice()
-      own.hasOwnList = true
+  /** A channel that may be written to, its list of keys too. */
+  private ownChannel({ object, name }: Addressed): Channel {
+    const own = this.own(object)
+    const copy = own.object as Channelled
+    if (!own.ownLists) {
+      own.ownLists = new Set()
+      copy.channels = { ...copy.channels }
     }
-    return object.keys
+    const there = copy.channels[name]
+    if (there && own.ownLists.has(name)) return there
+    own.ownLists.add(name)
+    return (copy.channels[name] = { ...there, keys: there?.keys.slice() ?? [] })
+  }
+
+  /** A channel that says nothing any more is not stored. */
+  private dropIfEmpty({ object, name }: Addressed, channel: Channel) {
+    if (channel.constant || channel.keys.length) return
+    delete (this.own(object).object as Channelled).channels[name]
   }
 
   private applyObject(patch: PatchOf<'object'>, object: DocumentObject | null): Conflict | null {
@@ -131,46 +135,65 @@ export class WorkingCopy {
     return null
   }
 
-  private applyKey(patch: PatchOf<'key'>, keyed: Keyed): Conflict | null {
-    const at = placeOf(keyed.keys, patch.time)
-    const there = keyed.keys[at]?.time === patch.time ? keyed.keys[at]! : null
-    if (!sameValue(there, patch.before)) return conflict(patch, `the key at ${patch.time} was changed meanwhile`)
-    if (patch.after) {
-      const misfit = misfitOf(keyed, patch.after)
-      if (patch.after.time !== patch.time || misfit) return conflict(patch, misfit ?? 'the key is of another time')
-      if (!keySchema.safeParse(patch.after).success) throw refused('The key is not valid')
-      if (!there && keyed.keys.length >= BOUNDS.keys) throw refused(`An object has ${BOUNDS.keys} keys at most`)
-    } else if (keyed.kind === 'shape' && there && keyed.keys.length === 1) {
-      // Two artists can each take away a key while the other one still stands: the second comes too late.
-      return conflict(patch, 'it is the only key left, and a shape keeps at least one')
-    }
-    const keys = this.ownKeyList(keyed)
-    keys.splice(at, there ? 1 : 0, ...(patch.after ? [patch.after] : []))
+  private applyConstant(patch: PatchOf<'constant'>, at: Addressed): Conflict | null {
+    const there = at.object.channels[at.name]?.constant ?? null
+    if (!sameValue(there, patch.before)) return conflict(patch, `${at.definition.label} was changed meanwhile`)
+    const channel = this.ownChannel(at)
+    if (patch.after) channel.constant = Float64Array.from(patch.after)
+    else delete channel.constant
+    this.dropIfEmpty(at, channel)
+    this.own(at.object).isUnchecked = true
     return null
   }
 
-  private applyValues(patch: PatchOf<'values'>, keyed: Keyed): Conflict | null {
+  private applyKey(patch: PatchOf<'key'>, at: Addressed): Conflict | null {
+    const { object, definition } = at
+    const keys = object.channels[at.name]?.keys ?? NO_KEYS
+    const place = placeOf(keys, patch.time)
+    const there = keys[place]?.time === patch.time ? keys[place]! : null
+    if (!sameValue(there, patch.before)) return conflict(patch, `the key at ${patch.time} was changed meanwhile`)
+    if (patch.after) {
+      const misfit = misfitOfKey(definition, pointSetOf(object), patch.after)
+      if (patch.after.time !== patch.time || misfit) return conflict(patch, misfit ?? 'the key is of another time')
+      if (!keySchema.safeParse(patch.after).success) throw refused('The key is not valid')
+      if (!there && keys.length >= BOUNDS.keys) throw refused(`A channel has ${BOUNDS.keys} keys at most`)
+    } else if (object.kind === 'shape' && definition.lastKeyStays && there && keys.length === 1) {
+      // Two artists can each take away a key while the other one still stands: the second comes too late.
+      return conflict(patch, 'it is the only key left, and a shape keeps at least one')
+    }
+    const channel = this.ownChannel(at)
+    channel.keys.splice(place, there ? 1 : 0, ...(patch.after ? [patch.after] : []))
+    this.dropIfEmpty(at, channel)
+    // What refers to the channel may need a key of it.
+    if (channel.keys.length === 0) this.own(object).isUnchecked = true
+    return null
+  }
+
+  private applyValues(patch: PatchOf<'values'>, at: Addressed): Conflict | null {
     const { times, indices, before, after } = patch
     if (!areWithin(after, BOUNDS.number)) throw refused('A number of a key is out of all bounds')
+    const there = at.object.channels[at.name]?.keys ?? NO_KEYS
     const count = indices.length
-    const places = times.map((time) => placeOf(keyed.keys, time))
-    const room = times.length === 1 ? null : new KeyRoom(keyed.keys[0]?.values.length ?? 0, times.length)
+    const places = times.map((time) => placeOf(there, time))
+    const room = times.length === 1 ? null : new KeyRoom(there[0]?.values.length ?? 0, times.length)
     // Each key is read once, while it is in the processor's cache; nothing is put in place before all of them fit.
     const written: Key[] = []
     for (let k = 0; k < times.length; k++) {
-      const key = keyed.keys[places[k]!]
+      const key = there[places[k]!]
       if (key?.time !== times[k]) return conflict(patch, `the key at ${times[k]} is gone`)
-      const values = room ? room.copyOf(key.values) : key.values.slice()
+      const values = room?.copyOf(key.values) ?? key.values.slice()
       for (let i = 0, n = k * count; i < count; i++, n++) {
         const index = indices[i]!
         // Beyond the end stands undefined, which no number equals.
-        if (values[index] !== before[n]) return conflict(patch, `points of the key at ${times[k]} were changed meanwhile`) // prettier-ignore
+        if (values[index] !== before[n]) return conflict(patch, `numbers of the key at ${times[k]} were changed meanwhile`) // prettier-ignore
         values[index] = after[n]!
       }
       written.push({ ...key, values })
     }
-    const keys = this.ownKeyList(keyed)
+    const { keys } = this.ownChannel(at)
     for (let k = 0; k < times.length; k++) keys[places[k]!] = written[k]!
+    // Bounds of single numbers are looked at in the end; those of outlines are as wide as any number's.
+    if (!at.definition.isPerPoint) this.own(at.object).isUnchecked = true
     return null
   }
 
@@ -198,7 +221,9 @@ class KeyRoom {
     this.room = new Float64Array(stride * keyCount)
   }
 
-  copyOf(values: Float64Array): Float64Array {
+  /** null: keys of one channel that have other numbers of points each. */
+  copyOf(values: Float64Array): Float64Array | null {
+    if (this.taken + values.length > this.room.length) return null
     const copy = this.room.subarray(this.taken, this.taken + values.length)
     this.taken += values.length
     copy.set(values)
@@ -223,20 +248,31 @@ function conflict(patch: Patch, reason: string): Conflict {
   return { patch, objectId: patch.id, reason }
 }
 
-const FIXED_FIELDS = new Set(['kind', 'id', 'keys', 'pointIds', 'blocks'])
+const FIXED_FIELDS = new Set(['kind', 'id', 'channels', 'pointIds', 'blocks'])
 
-const NO_KEYS = 'only shapes and Parts have keys'
+/** A channel of an object that patches are about. */
+interface Addressed {
+  object: Channelled
+  name: string
+  definition: ChannelDefinition
+}
 
-const isKeyed = (object: DocumentObject): object is Keyed => object.kind === 'shape' || object.kind === 'part'
+/** @throws DocumentError `invalid-patch` when objects of that kind have no such channel */
+function channelled(object: DocumentObject, named: string | undefined): Addressed {
+  const name = named ?? ('channels' in object ? firstChannel(object.kind) : '')
+  const definition = channelDefinition(object.kind, name)
+  if (!definition || !('channels' in object)) throw refused(`A ${object.kind} has no channel ${name}`)
+  return { object, name, definition }
+}
 
 /** Ids of a shape's points, kept while the shape has them: a gesture may bring thousands of its keys. */
 const pointSets = new WeakMap<readonly string[], ReadonlySet<string>>()
 
-function misfitOf(keyed: Keyed, key: Key): string | null {
-  if (keyed.kind === 'part') return misfitOfPoseKey(key)
-  let points = pointSets.get(keyed.pointIds)
-  if (!points) pointSets.set(keyed.pointIds, (points = new Set(keyed.pointIds)))
-  return misfitOfShapeKey(points, key)
+function pointSetOf(object: Channelled): ReadonlySet<string> | null {
+  if (object.kind !== 'shape') return null
+  let points = pointSets.get(object.pointIds)
+  if (!points) pointSets.set(object.pointIds, (points = new Set(object.pointIds)))
+  return points
 }
 
 /** Index of the first key that is not before that time: where a key of that time stands or belongs. */

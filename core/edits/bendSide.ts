@@ -1,6 +1,6 @@
 import { crossProduct, vectorLength, vectorBetween, type Vector2d } from '../geometry'
 import { shotPixelAspect } from '../evaluation'
-import { allOf, type Part, type RotoDocument } from '../document'
+import { allOf, type Part, type RotoDocument, poseKeys } from '../document'
 import { limbOf, withEnd, type Limb } from './limb'
 import { pivotOnPlate } from './pose'
 
@@ -42,7 +42,7 @@ function clearSide(document: RotoDocument, { upper, lower }: Limb, frame: number
 function sideOnKeys(document: RotoDocument, limb: Limb, frame: number): Side | null {
   const ended = withEnd(document, limb)
   if (!ended) return null
-  const times = [...new Set([...limb.upper.keys, ...limb.lower.keys].map(({ time }) => time))]
+  const times = [...new Set([...poseKeys(limb.upper), ...poseKeys(limb.lower)].map(({ time }) => time))]
   for (const time of times.sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame))) {
     const side = clearSide(document, limb, time, pivotOnPlate(document, ended.end, time))
     if (side) return side

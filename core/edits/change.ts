@@ -1,6 +1,6 @@
 import { keyIndexBefore } from '../animation'
-import { poseAt, shapePointsAt, wholeKeys } from '../evaluation'
-import { POINT_STRIDE, type Key, type Keyed, type Shape, type Patch } from '../document'
+import { channelValuesAt, wholeKeys } from '../evaluation'
+import { channelOf, POINT_STRIDE, type ChannelOf, type Key, type Keyed, type Patch, type Shape } from '../document'
 import { ChangedNumbers, keyPatch, keySet } from './keyPatches'
 
 /** Which frames one edit touches: the frame where it is made is always among them. */
@@ -62,20 +62,23 @@ export function reachWeight(reach: Reach, frame: number, time: number): number {
   }
 }
 
-/** Numbers of a shape or of a Part's pose at a time. */
-export const keyedValuesAt = (keyed: Keyed, time: number) =>
-  keyed.kind === 'part' ? poseAt(keyed, time) : shapePointsAt(keyed, time)
-
 /**
  * A change made on one frame and carried over its Reach. Keys in reach change, each by its share; the frame itself gets a
  * key where it has none, except where all keys change alike: then it has what it should without one.
  */
-export function changed(keyed: Keyed, frame: number, change: KeyedChange, how: Keying = KEY_HERE): Patch[] {
-  const whole = keyed.kind === 'shape' ? wholeKeys(keyed) : keyed.keys
+export function channelChanged(
+  channel: ChannelOf,
+  frame: number,
+  change: KeyedChange,
+  how: Keying = KEY_HERE,
+): Patch[] {
+  const { keys } = channel
+  const shape = outlineOf(channel)
+  const whole = shape ? wholeKeys(shape) : keys
   const patches: Patch[] = []
-  const numbers = new ChangedNumbers(keyed)
+  const numbers = new ChangedNumbers(channel)
   let after = new Float64Array(0)
-  const [firstKey, lastKey] = how.seen ? keysSeen(keyed, how.seen) : [0, whole.length - 1]
+  const [firstKey, lastKey] = how.seen ? keysSeen(channel, how.seen) : [0, whole.length - 1]
   for (let i = firstKey; i <= lastKey; i++) {
     const key = whole[i]!
     const weight = reachWeight(how.reach, frame, key.time)
@@ -84,63 +87,81 @@ export function changed(keyed: Keyed, frame: number, change: KeyedChange, how: K
     after.set(key.values)
     change(key.values, after)
     if (weight < 1) for (let n = 0; n < after.length; n++) after[n] = key.values[n]! * (1 - weight) + after[n]! * weight
-    const own = keyed.keys[i]!
-    if (!own.touched || keyed.kind === 'part') {
+    const own = keys[i]!
+    if (!own.touched || !shape) {
       numbers.add(own, after)
       continue
     }
-    const patch = touchedChanged(keyed, own, key.values, after)
+    const patch = touchedChanged(channel, shape, own, key.values, after)
     if (patch) patches.push(patch)
   }
   patches.push(...numbers.finished())
   if (!how.makesKeys) return patches
-  const isAlike = how.reach.kind === 'everywhere' && keyed.keys.length > 0
+  const isAlike = how.reach.kind === 'everywhere' && keys.length > 0
   // What lies outside a Span must not follow it from key to key, nor its own ends lag behind.
-  const ends = how.reach.kind === 'span' && keyed.keys.length > 0 ? how.reach.ends : []
+  const ends = how.reach.kind === 'span' && keys.length > 0 ? how.reach.ends : []
   for (const time of new Set(isAlike ? [] : [frame, ...ends])) {
-    if (keyed.keys.some((key) => key.time === time)) continue
-    const made = keyMadeAt(keyed, time, change, reachWeight(how.reach, frame, time), how.onlyTouched)
+    if (keys.some((key) => key.time === time)) continue
+    const made = keyMadeAt(channel, time, change, reachWeight(how.reach, frame, time), how.onlyTouched)
     if (made) patches.push(made)
   }
   return patches
 }
 
+/** {@link channelChanged} of the outline of a shape or the pose of a Part. */
+export const formChanged = (keyed: Keyed, frame: number, change: KeyedChange, how?: Keying) =>
+  channelChanged(channelOf(keyed), frame, change, how)
+
+/** The shape whose outline a channel is. */
+function outlineOf({ object, channel }: ChannelOf): Shape | null {
+  return object.kind === 'shape' && channel === 'outline' ? object : null
+}
+
 /** A key where there is none, with that share of a change; null where it would hold nothing. */
 function keyMadeAt(
-  keyed: Keyed,
+  channel: ChannelOf,
   time: number,
   change: KeyedChange,
   weight: number,
   onlyTouched: boolean,
 ): Patch | null {
-  const before = keyedValuesAt(keyed, time)
+  const before = channelValuesAt(channel, time)
+  if (!before) return null
+  const shape = outlineOf(channel)
   const values = before.slice()
   change(before, values)
-  const touched = onlyTouched && keyed.kind === 'shape' ? touchedPoints(keyed.pointIds, before, values) : null
+  const touched = onlyTouched && shape ? touchedPoints(shape.pointIds, before, values) : null
   if (touched?.length === 0) return null
   for (let n = 0; n < values.length; n++) values[n] = before[n]! * (1 - weight) + values[n]! * weight
   const isPart = touched && touched.length < before.length / POINT_STRIDE
-  return keySet(keyed, time, values, isPart ? touched : undefined)
+  return keySet(channel, time, values, isPart ? touched : undefined)
 }
 
 /** First and last index of the keys that what stands at some times can depend on. */
-function keysSeen(keyed: Keyed, [from, to]: readonly [number, number]): [number, number] {
-  const { keys } = keyed
+function keysSeen(channel: ChannelOf, [from, to]: readonly [number, number]): [number, number] {
+  const { keys } = channel
+  const shape = outlineOf(channel)
   // Where keys hold other points each, or turn, values may come from keys farther away.
-  const isPlain = keyed.kind === 'part' || (keyed.between === 'coordinates' && !keys.some((key) => key.touched))
+  const isPlain = !shape || (shape.between === 'coordinates' && !keys.some((key) => key.touched))
   if (!isPlain) return [0, keys.length - 1]
   // The slope at a key is that from the one before it to the one after it.
   return [Math.max(0, keyIndexBefore(keys, from) - 1), Math.min(keys.length - 1, keyIndexBefore(keys, to) + 2)]
 }
 
 /** Numbers of a key that holds only some points changed; points that it did not hold and that move now are held from then on. */
-function touchedChanged(shape: Shape, key: Key, before: Float64Array, after: Float64Array): Patch | null {
-  const touched = touchedPoints(shape.pointIds, before, after)
+function touchedChanged(
+  channel: ChannelOf,
+  { pointIds }: Shape,
+  key: Key,
+  before: Float64Array,
+  after: Float64Array,
+): Patch | null {
+  const touched = touchedPoints(pointIds, before, after)
   if (touched.length === 0) return null
   const held = [...new Set([...key.touched!, ...touched])]
   const { touched: _, ...rest } = key
-  const isWhole = held.length === shape.pointIds.length
-  return keyPatch(shape, key.time, key, { ...rest, values: after.slice(), ...(isWhole ? {} : { touched: held }) })
+  const isWhole = held.length === pointIds.length
+  return keyPatch(channel, key.time, key, { ...rest, values: after.slice(), ...(isWhole ? {} : { touched: held }) })
 }
 
 function touchedPoints(pointIds: readonly string[], before: Float64Array, after: Float64Array): string[] {

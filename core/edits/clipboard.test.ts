@@ -1,8 +1,8 @@
 import { rationalPoint } from '../spline'
 import { describe, expect, it } from 'vitest'
 import { translation } from '../geometry'
-import { allOf, find, type RotoDocument } from '../document'
-import { changed, KEY_HERE } from './change'
+import { allOf, find, type RotoDocument, outlineKeys } from '../document'
+import { formChanged, KEY_HERE } from './change'
 import {
   clipboardContent,
   clipboardText,
@@ -59,7 +59,7 @@ const placeOf = (document: RotoDocument, shapeId: string, time: number) =>
 describe('the clipboard', () => {
   it('takes the smallest thing that is selected: keys, points, shapes, then the Part', () => {
     const all = {
-      keys: [{ id: 'outline', time: 1021 }],
+      keys: [{ id: 'outline', channel: 'outline', time: 1021 }],
       pointIds: new Set(['outline-p1']),
       shapeIds: ['outline'],
       partId: 'coat',
@@ -110,16 +110,21 @@ describe('the clipboard', () => {
   it('keys of one shape go onto another of as many points', () => {
     const moved = withPatches(
       start,
-      changed(
+      formChanged(
         find(start, 'shape', 'outline')!,
         1011,
         movedOnPlate(start, find(start, 'shape', 'outline')!, 1011, () => 1, translation(20, 0)),
       ),
     )
-    const content = carried(copied(moved, { ...nothing, keys: [{ id: 'outline', time: 1011 }] }, 1001), 'keys')
+    const content = carried(
+      copied(moved, { ...nothing, keys: [{ id: 'outline', channel: 'outline', time: 1011 }] }, 1001),
+      'keys',
+    )
     const after = withPatches(moved, keysPasted(moved, content, 'crown', 1030).patches)
-    expect(find(after, 'shape', 'crown')!.keys.map((key) => key.time)).toEqual([1001, 1030])
-    expect(find(after, 'shape', 'crown')!.keys[1]!.values).toEqual(find(moved, 'shape', 'outline')!.keys[1]!.values)
+    expect(outlineKeys(find(after, 'shape', 'crown')!).map((key) => key.time)).toEqual([1001, 1030])
+    expect(outlineKeys(find(after, 'shape', 'crown')!)[1]!.values).toEqual(
+      outlineKeys(find(moved, 'shape', 'outline')!)[1]!.values,
+    )
   })
 
   it('a Part comes with what it carries; a Mover whose track is not there is let go', () => {

@@ -1,8 +1,7 @@
 import { z } from 'zod'
 import { invert, type Matrix3 } from '../geometry'
-import { ownerIdOf } from './keyLists'
-import { keysCarried, keysPutDown, type ChosenKey } from './keyTimes'
-import { changed, type Keying } from './change'
+import { keysCarried, keysPutDown } from './keyTimes'
+import { formChanged, type Keying } from './change'
 import { familyOf, familyRenewed, shapeRenewed } from './copies'
 import { depthBetween, objectAdded } from './objects'
 import {
@@ -16,26 +15,33 @@ import {
   wholeKeys,
 } from '../evaluation'
 import {
+  channelName,
+  constantChannel,
   id,
-  keyListId,
+  liftedObject,
   numbers,
+  SCHEMA_VERSION,
+  withOutlineKeys,
+  type KeyAddress,
   allOf,
   find,
   keySchema,
   partSchema,
   POINT_STRIDE,
+  POSE_STRIDE,
   shapeSchema,
   type Part,
   type RotoDocument,
   type Shape,
   type Patch,
   toJson,
+  outlineKeys,
 } from '../document'
 
 const contentSchema = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('keys'),
-    carried: z.array(z.object({ id: keyListId, after: z.number().int().min(0), key: keySchema })).min(1),
+    carried: z.array(z.object({ id, channel: channelName, after: z.number().int().min(0), key: keySchema })).min(1),
   }),
   /** Points as they lie on the plate. */
   z.object({
@@ -47,18 +53,44 @@ const contentSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('parts'), parts: z.array(partSchema).min(1), shapes: z.array(shapeSchema) }),
 ])
 
-/** What is on the clipboard: text, so that it goes from one shot to another. */
-const clipboardSchema = z.object({ tenderLasso: z.literal(1), content: contentSchema })
+/** What is on the clipboard: text, so that it goes from one shot to another, marked with the schema version. */
+const clipboardSchema = z.object({ tenderLasso: z.literal(SCHEMA_VERSION), content: contentSchema })
 export type ClipboardContent = z.infer<typeof contentSchema>
 
 export function clipboardText(content: ClipboardContent): string {
-  return toJson({ tenderLasso: 1, content })
+  return toJson({ tenderLasso: SCHEMA_VERSION, content })
 }
+
+/** A clipboard of before, when all that it may hold had another form, but for points. */
+function lifted(clipboard: unknown): unknown {
+  const former = formerClipboard.safeParse(clipboard)
+  if (!former.success) return clipboard
+  const { content } = former.data
+  const objects = (list: unknown[] | undefined) => list?.map((object) => liftedObject(object, 2))
+  const carried = content.carried?.map(({ id: listId, ...key }) => {
+    const [owner, ofPart] = listId.split('/')
+    return { ...key, id: owner, channel: ofPart ?? (key.key.values.length === POSE_STRIDE ? 'pose' : 'outline') }
+  })
+  const { shapes, parts } = content
+  return {
+    tenderLasso: SCHEMA_VERSION,
+    content: { ...content, ...(carried && { carried }), ...(shapes && { shapes: objects(shapes) }), ...(parts && { parts: objects(parts) }) }, // prettier-ignore
+  }
+}
+
+const formerClipboard = z.object({
+  tenderLasso: z.literal(1),
+  content: z.looseObject({
+    carried: z.array(z.looseObject({ id: z.string(), key: z.looseObject({ values: numbers }) })).optional(),
+    shapes: z.array(z.unknown()).optional(),
+    parts: z.array(z.unknown()).optional(),
+  }),
+})
 
 /** The content of a clipboard text, or null when it is something else. */
 export function clipboardContent(text: string): ClipboardContent | null {
   try {
-    const parsed = clipboardSchema.safeParse(JSON.parse(text))
+    const parsed = clipboardSchema.safeParse(lifted(JSON.parse(text)))
     return parsed.success ? parsed.data.content : null
   } catch {
     return null
@@ -66,7 +98,7 @@ export function clipboardContent(text: string): ClipboardContent | null {
 }
 
 export interface Copied {
-  keys: readonly ChosenKey[]
+  keys: readonly KeyAddress[]
   pointIds: ReadonlySet<string>
   shapeIds: readonly string[]
   partId: string | null
@@ -102,7 +134,7 @@ function onPlate(document: RotoDocument, shape: Shape): Shape {
     return { ...whole, values: pointsEachMapped(key.values, pointWorldsAt(document, shape, key.time)) }
   })
   const pivot = shape.pivot?.to === 'track' ? null : shape.pivot
-  return { ...shape, mover: null, carriers: [], movedPoints: [], pivot, keys }
+  return { ...withOutlineKeys(shape, keys), mover: null, carriers: [], movedPoints: [], pivot }
 }
 
 export interface Pasted {
@@ -129,7 +161,7 @@ export function pointsPasted(
   return shapes.flatMap((shape) => {
     if (!shape.pointIds.some((pointId) => values.has(pointId))) return []
     const worlds = pointWorldsAt(document, shape, frame)
-    return changed(shape, frame, (_before, out) => putPoints(shape, values, worlds, out), how)
+    return formChanged(shape, frame, (_before, out) => putPoints(shape, values, worlds, out), how)
   })
 }
 
@@ -151,13 +183,13 @@ export function keysPasted(
   { carried }: Extract<ClipboardContent, { kind: 'keys' }>,
   onto: string | null,
   frame: number,
-): { patches: Patch[]; chosen: ChosenKey[] } {
-  const sources = new Set(carried.map((one) => ownerIdOf(one.id)))
+): { patches: Patch[]; chosen: KeyAddress[] } {
+  const sources = new Set(carried.map((one) => one.id))
   const isOther = onto !== null && sources.size === 1
-  const target = (source: string) => (isOther ? source.replace(ownerIdOf(source), onto) : source)
+  const target = (source: string) => (isOther ? onto : source)
   return {
     patches: keysPutDown(document, carried, frame, target),
-    chosen: carried.map(({ id, after }) => ({ id: target(id), time: frame + after })),
+    chosen: carried.map(({ id, channel, after }) => ({ id: target(id), channel, time: frame + after })),
   }
 }
 
@@ -169,8 +201,8 @@ export function shapesPasted(
 ): Pasted {
   const order = Math.max(-1, ...allOf(document, 'shape').flatMap((s) => (s.partId === part.id ? [s.order] : []))) + 1
   const made = shapes.map((shape, i) => {
-    const keys = shape.keys.map((key) => ({ ...key, values: mappedPoints(key.values, invert(worldAt(document, part, key.time))) })) // prettier-ignore
-    return shapeRenewed({ ...shape, partId: part.id, order: order + i, keys })
+    const keys = outlineKeys(shape).map((key) => ({ ...key, values: mappedPoints(key.values, invert(worldAt(document, part, key.time))) })) // prettier-ignore
+    return shapeRenewed({ ...withOutlineKeys(shape, keys), partId: part.id, order: order + i })
   })
   return { patches: made.map(objectAdded), shapeIds: made.map((shape) => shape.id), partId: part.id }
 }
@@ -199,8 +231,7 @@ export function partsPasted(
       subjectId,
       parentId: hasParent ? part.parentId : null,
       pin: hasParent || part.parentId === null || pin?.to === 'track' ? pin : null,
-      depth: front - renewed.parts.length + 1 + i,
-      depthKeys: [],
+      channels: { ...part.channels, depth: constantChannel(front - renewed.parts.length + 1 + i) },
     }
   })
   const outlines = renewed.shapes.map((shape) => ({

@@ -1,6 +1,20 @@
 import { linearAbout } from '../geometry'
 import { mappedPoints } from '../evaluation'
-import { allOf, newId, POSE, type Key, type Part, type Pin, type RotoDocument, type Shape } from '../document'
+import {
+  allOf,
+  newId,
+  POSE,
+  type Part,
+  type Channel,
+  type Channels,
+  type RotoDocument,
+  type Shape,
+  outlineKeys,
+  poseKeys,
+  pivotKeys,
+  withKeys,
+  withOutlineKeys,
+} from '../document'
 import { withDescendants } from './descendants'
 
 /** Parts with their shapes, parents before children. */
@@ -30,26 +44,29 @@ export function familyRenewed({ parts, shapes }: Family): Family {
 export function shapeRenewed(shape: Shape, id = newId()): Shape {
   const ids = new Map(shape.pointIds.map((pointId) => [pointId, newId()]))
   const renewed = (pointIds: readonly string[]) => pointIds.flatMap((pointId) => ids.get(pointId) ?? [])
+  const keys = outlineKeys(shape).map((key) => (key.touched ? { ...key, touched: renewed(key.touched) } : key))
   return {
-    ...shape,
+    ...withOutlineKeys(shape, keys),
     id,
     pointIds: renewed(shape.pointIds),
     movedPoints: shape.movedPoints.map((group) => ({ ...group, pointIds: renewed(group.pointIds) })),
-    keys: shape.keys.map((key) => (key.touched ? { ...key, touched: renewed(key.touched) } : key)),
   }
 }
-
-const pinLater = (pin: Pin | null, frames: number): Pin | null =>
-  pin?.to === 'keys' ? { ...pin, keys: pin.keys.map((key) => ({ ...key, frame: key.frame + frames })) } : pin
-
-const later = (keys: readonly Key[], frames: number) => keys.map((key) => ({ ...key, time: key.time + frames }))
 
 /** All keys of a family so many frames later, or earlier. */
 export function familyDelayed({ parts, shapes }: Family, frames: number): Family {
   return {
-    parts: parts.map((part) => ({ ...part, keys: later(part.keys, frames), pin: pinLater(part.pin, frames) })),
-    shapes: shapes.map((shape) => ({ ...shape, keys: later(shape.keys, frames) })),
+    parts: parts.map((part) => ({ ...part, channels: channelsDelayed(part.channels, frames) })),
+    shapes: shapes.map((shape) => ({ ...shape, channels: channelsDelayed(shape.channels, frames) })),
   }
+}
+
+function channelsDelayed<C extends Channels>(channels: C, frames: number): C {
+  const later = (channel: Channel): Channel => ({
+    ...channel,
+    keys: channel.keys.map((key) => ({ ...key, time: key.time + frames })),
+  })
+  return Object.fromEntries(Object.entries(channels).map(([name, channel]) => [name, later(channel)])) as C
 }
 
 /**
@@ -62,24 +79,24 @@ export function familyMirrored({ parts, shapes }: Family, x: number): Family {
   const mirror = linearAbout(x, 0, -1, 0, 0, 1)
   const place = ([px, py]: readonly [number, number]): [number, number] => [2 * x - px, py]
   return {
-    parts: parts.map((part) => ({
-      ...part,
-      pivot: place(part.pivot),
-      pin: pinMirrored(part.pin, place),
-      keys: part.keys.map((key) => ({ ...key, values: poseMirrored(key.values) })),
-    })),
+    parts: parts.map((part) => {
+      const pose = poseKeys(part).map((key) => ({ ...key, values: poseMirrored(key.values) }))
+      const held = pivotKeys(part).map((key) => ({ ...key, values: Float64Array.of(2 * x - key.values[0]!, key.values[1]!) })) // prettier-ignore
+      return {
+        ...part,
+        pivot: place(part.pivot),
+        pin: part.pin?.to === 'parent' ? { ...part.pin, place: place(part.pin.place) } : part.pin,
+        channels: withKeys(withKeys(part.channels, 'pose', pose), 'pivot', held),
+      }
+    }),
     shapes: shapes.map((shape) => ({
-      ...shape,
+      ...withOutlineKeys(
+        shape,
+        outlineKeys(shape).map((key) => ({ ...key, values: mappedPoints(key.values, mirror) })),
+      ),
       pivot: shape.pivot?.to === 'shape' ? { ...shape.pivot, place: place(shape.pivot.place) } : shape.pivot,
-      keys: shape.keys.map((key) => ({ ...key, values: mappedPoints(key.values, mirror) })),
     })),
   }
-}
-
-function pinMirrored(pin: Pin | null, mirrored: (place: readonly [number, number]) => [number, number]): Pin | null {
-  if (pin?.to === 'parent') return { ...pin, place: mirrored(pin.place) }
-  if (pin?.to === 'keys') return { ...pin, keys: pin.keys.map((key) => ({ ...key, place: mirrored(key.place) })) }
-  return pin
 }
 
 function poseMirrored(values: Float64Array): Float64Array {

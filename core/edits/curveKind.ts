@@ -1,5 +1,5 @@
 import { BsplineFit, cubicPoint } from '../spline'
-import { newId, POINT, POINT_STRIDE, type Key, type Shape, type Patch } from '../document'
+import { newId, POINT, POINT_STRIDE, type Key, type Shape, type Patch, outlineKeys, withOutlineKeys } from '../document'
 import { segmentOf, bezierPoints, wholeKeys } from '../evaluation'
 
 /** How far an outline has come to lie from where it was, on one key; pixels of moved space. */
@@ -32,9 +32,9 @@ export function curveKindSet(shape: Shape, curve: Shape['curve']): Restructured 
   if (curve === 'bezier') {
     const keys = wholeKeys(shape).map((key) => ({ ...key, values: bezierPoints(shape, key.values) }))
     const corners = shape.pointIds.map((_, i) =>
-      shape.keys.every((key) => key.values[i * POINT_STRIDE + POINT.tension]! >= 1),
+      outlineKeys(shape).every((key) => key.values[i * POINT_STRIDE + POINT.tension]! >= 1),
     )
-    const after: Shape = { ...shape, curve, corners, keys }
+    const after: Shape = { ...withOutlineKeys(shape, keys), curve, corners }
     return { patches: [structureChanged(shape, after)], deviations: keys.map(({ time }) => ({ time, pixels: 0 })) }
   }
   let best: { after: Shape; deviations: Deviation[] } | null = null
@@ -96,7 +96,7 @@ export function refitted(
   })
   const pointIds = places.map((u) => (Number.isInteger(u) ? shape.pointIds[u]! : newId()))
   const after: Shape = {
-    ...shape,
+    ...withOutlineKeys(shape, keys),
     curve: 'bspline',
     pointIds,
     corners: places.map(() => false),
@@ -104,7 +104,6 @@ export function refitted(
       const left = pointIds.filter((id) => group.pointIds.includes(id))
       return left.length ? [{ ...group, pointIds: left }] : []
     }),
-    keys,
   }
   return { after, deviations }
 }
@@ -174,6 +173,6 @@ function withoutControlPoint(shape: Shape, at: number) {
 }
 
 const tensionsOf = (shape: Shape) => {
-  const { values } = shape.keys[0]!
+  const { values } = outlineKeys(shape)[0]!
   return shape.pointIds.map((_, i) => Math.min(1, Math.max(0, values[i * POINT_STRIDE + POINT.tension]!)))
 }

@@ -4,7 +4,17 @@ import { describe, expect, it } from 'vitest'
 import { areasAt, outlineAt } from '../evaluation'
 import { closedSet, cornersRounded, directionReversed, firstPointSet, roundnessSet } from './form'
 import { curveKindSet } from './curveKind'
-import { find, POINT, POINT_STRIDE, sameValue, type Patch, type RotoDocument, type Shape } from '../document'
+import {
+  find,
+  POINT,
+  POINT_STRIDE,
+  sameValue,
+  type Patch,
+  type RotoDocument,
+  type Shape,
+  outlineKeys,
+  withOutlineKeys,
+} from '../document'
 import { pointInserted, pointsRemoved } from './points'
 import { documentOf, testPart, testShape, testShot, testSubject, withPatches } from '../document/testDocuments'
 import { between } from '../testing/between'
@@ -101,7 +111,7 @@ describe('the form of an outline', () => {
   it('opened it becomes a stroke of that width, closed again the outline it was', () => {
     const open = after(closedSet(shapeOf(start), false, 8))
     const stroke = shapeOf(open)
-    expect(stroke.keys[0]!.values[POINT.width]).toBe(8)
+    expect(outlineKeys(stroke)[0]!.values[POINT.width]).toBe(8)
     // The last side is gone: what is covered there is only as wide as the stroke.
     const areas = areasAt(open, stroke, 1001)
     expect(areas.length).toBe(1)
@@ -141,8 +151,8 @@ describe('the form of an outline', () => {
     const round = shapeOf(after(roundnessSet(shapeOf(start), 1)))
     for (let i = 0; i < 7; i++) {
       const at = i * POINT_STRIDE + POINT.inX
-      expect(Math.hypot(...sharp.keys[1]!.values.subarray(at, at + 4))).toBe(0)
-      const [ax, ay, bx, by] = round.keys[1]!.values.subarray(at, at + 4)
+      expect(Math.hypot(...outlineKeys(sharp)[1]!.values.subarray(at, at + 4))).toBe(0)
+      const [ax, ay, bx, by] = outlineKeys(round)[1]!.values.subarray(at, at + 4)
       expect(ax! * by! - ay! * bx!).toBeCloseTo(0, 9)
     }
     expect([sharp.corners[0], round.corners[0]]).toEqual([true, false])
@@ -157,6 +167,6 @@ function shapeWithCorners(places: readonly (readonly [number, number])[]): RotoD
     testShot,
     testSubject,
     testPart('coat'),
-    { ...shape, corners: places.map(() => true), keys: [{ ...shape.keys[0]!, values }] },
+    withOutlineKeys({ ...shape, corners: places.map(() => true) }, [{ ...outlineKeys(shape)[0]!, values }]),
   ])
 }

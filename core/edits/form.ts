@@ -1,11 +1,11 @@
 import { cubicLength, splitCubic } from '../spline'
-import { newId, POINT, POINT_STRIDE, type Key, type Shape, type Patch } from '../document'
+import { newId, POINT, POINT_STRIDE, type Key, type Shape, type Patch, outlineKeys, withOutlineKeys } from '../document'
 import { segmentOf, wholeKeys } from '../evaluation'
 import { structureChanged } from './curveKind'
 
 /** Points of a shape in another order, on every key. `order[i]`: which point comes i-th. */
 function reordered(shape: Shape, order: readonly number[], point: (values: Float64Array) => Float64Array): Shape {
-  const keys = shape.keys.map((key) => {
+  const keys = outlineKeys(shape).map((key) => {
     const values = new Float64Array(key.values.length)
     order.forEach((from, to) =>
       values.set(point(key.values.slice(from * POINT_STRIDE, (from + 1) * POINT_STRIDE)), to * POINT_STRIDE),
@@ -13,10 +13,9 @@ function reordered(shape: Shape, order: readonly number[], point: (values: Float
     return { ...key, values }
   })
   return {
-    ...shape,
+    ...withOutlineKeys(shape, keys),
     pointIds: order.map((i) => shape.pointIds[i]!),
     corners: order.map((i) => shape.corners[i]!),
-    keys,
   }
 }
 
@@ -52,10 +51,15 @@ export function firstPointSet(shape: Shape, pointId: string): Patch[] {
  */
 export function closedSet(shape: Shape, isClosed: boolean, width: number): Patch[] {
   if (shape.isClosed === isClosed) return []
-  const isBare = shape.keys.every(({ values }) => values.every((v, i) => i % POINT_STRIDE !== POINT.width || v === 0))
+  const isBare = outlineKeys(shape).every(({ values }) =>
+    values.every((v, i) => i % POINT_STRIDE !== POINT.width || v === 0),
+  )
   const widened = (values: Float64Array) => values.map((v, i) => (i % POINT_STRIDE === POINT.width ? width : v))
-  const keys = isBare && !isClosed ? shape.keys.map((key) => ({ ...key, values: widened(key.values) })) : shape.keys
-  return [structureChanged(shape, { ...shape, isClosed, keys })]
+  const keys =
+    isBare && !isClosed
+      ? outlineKeys(shape).map((key) => ({ ...key, values: widened(key.values) }))
+      : outlineKeys(shape)
+  return [structureChanged(shape, { ...withOutlineKeys(shape, keys), isClosed })]
 }
 
 /** How outlines run between keys: by coordinates, or by their turn and size. */
@@ -84,7 +88,7 @@ export function roundnessSet(shape: Shape, amount: number): Patch[] {
     }
     return { ...key, values }
   })
-  return [structureChanged(shape, { ...shape, corners: shape.corners.map(() => amount === 0), keys })]
+  return [structureChanged(shape, { ...withOutlineKeys(shape, keys), corners: shape.corners.map(() => amount === 0) })]
 }
 
 /** Of a leg, no more than this share is used up by a round corner. */
@@ -109,7 +113,10 @@ export function cornersRounded(
   const second = shape.pointIds.map(() => newId())
   const keys = wholeKeys(shape).map((key) => ({ ...key, values: roundedValues(key, chosen, radius) }))
   const after: Shape = {
-    ...shape,
+    ...withOutlineKeys(
+      shape,
+      keys.map(({ touched: _, ...key }): Key => key),
+    ),
     pointIds: shape.pointIds.flatMap((id, i) => (chosen[i] ? [id, second[i]!] : [id])),
     corners: shape.corners.flatMap((isCorner, i) => (chosen[i] ? [false, false] : [isCorner])),
     movedPoints: shape.movedPoints.map((group) => ({
@@ -119,7 +126,6 @@ export function cornersRounded(
         return chosen[i] ? [id, second[i]!] : [id]
       }),
     })),
-    keys: keys.map(({ touched: _, ...key }): Key => key),
   }
   const rounded = shape.pointIds.flatMap((id, i) => (chosen[i] ? [id, second[i]!] : []))
   return { patches: [structureChanged(shape, after)], pointIds: rounded }

@@ -1,7 +1,7 @@
 import { applyToPoint, invert } from '../geometry'
 import { POINT, POINT_STRIDE, type RotoDocument, type Shape, type Patch } from '../document'
 import { shapeWorldAt, shotPixelAspect, shapePointsAt, controlPlacesAt } from '../evaluation'
-import { changed, KEY_HERE, type KeyedChange, type Keying } from './change'
+import { formChanged, KEY_HERE, type KeyedChange, type Keying } from './change'
 
 /**
  * One end of a starter outline, see `boneOutline`: the joint lies in the middle between two points of the sides, and a third
@@ -61,7 +61,7 @@ export function jointWidened(
     const own = meeting.filter((end) => end.shape === shape)
     const changes = own.map((end) => widened(document, end, frame, half / Math.max(0.5, end.half)))
     const all: KeyedChange = (values, out) => changes.forEach((change) => change(values, out))
-    return changed(shape, frame, all, how)
+    return formChanged(shape, frame, all, how)
   })
 }
 

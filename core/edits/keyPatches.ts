@@ -1,7 +1,7 @@
-import type { Key, Keyed, Patch } from '../document'
+import type { ChannelAddress, ChannelOf, Key, Patch } from '../document'
 
 /**
- * Gathers the numbers of one object's keys that an edit makes others. Keys of one edit mostly change in the same places:
+ * Gathers the numbers of one channel's keys that an edit makes others. Keys of one edit mostly change in the same places:
  * these go into one patch.
  */
 export class ChangedNumbers {
@@ -13,7 +13,7 @@ export class ChangedNumbers {
   private before = new Float64Array(0)
   private after = new Float64Array(0)
 
-  constructor(private readonly keyed: Keyed) {}
+  constructor(private readonly channel: ChannelOf) {}
 
   add(key: Key, values: Float64Array) {
     if (this.places.length < values.length) this.places = new Int32Array(values.length)
@@ -52,7 +52,7 @@ export class ChangedNumbers {
   }
 
   private grow() {
-    const length = Math.min(4 * this.before.length, this.indices.length * this.keyed.keys.length)
+    const length = Math.min(4 * this.before.length, this.indices.length * this.channel.keys.length)
     const [before, after] = [new Float64Array(length), new Float64Array(length)]
     before.set(this.before)
     after.set(this.after)
@@ -64,27 +64,42 @@ export class ChangedNumbers {
     const { times, indices } = this
     if (times.length === 0) return
     const [before, after] = [this.before, this.after].map((numbers) => numbers.subarray(0, times.length * indices.length)) // prettier-ignore
-    this.patches.push({ kind: 'values', id: this.keyed.id, times, indices, before: before!, after: after! })
+    this.patches.push({ kind: 'values', ...addressOf(this.channel), times, indices, before: before!, after: after! })
     this.times = []
     this.indices = []
   }
 }
 
 /** A new key, which runs on as the one before it does. */
-export function keySet(keyed: Keyed, frame: number, values: Float64Array, touched?: string[]): Patch {
-  const before = keyed.keys.findLast((k) => k.time < frame) ?? keyed.keys[0]
-  const interpolation = before?.interpolation ?? 'smooth'
-  return keyPatch(keyed, frame, null, { time: frame, interpolation, values, ...(touched && { touched }) })
+export function keySet(channel: ChannelOf, frame: number, values: Float64Array, touched?: string[]): Patch {
+  const before = channel.keys.findLast((k) => k.time < frame) ?? channel.keys[0]
+  const interpolation = before?.interpolation ?? channel.definition.interpolations[0]!
+  return keyPatch(channel, frame, null, { time: frame, interpolation, values, ...(touched && { touched }) })
 }
 
 /** A key made, replaced or deleted. */
-export function keyPatch(keyed: Keyed, time: number, before: Key | null, after: Key | null): Patch {
-  return { kind: 'key', id: keyed.id, time, before, after }
+export function keyPatch(channel: ChannelAddress, time: number, before: Key | null, after: Key | null): Patch {
+  return { kind: 'key', ...addressOf(channel), time, before, after }
 }
 
 /** A key with other numbers and at another time, in place of one that stands there. */
-export function keyReplaced(keyed: Keyed, key: Key, moved: Key): Patch[] {
-  if (moved.time === key.time) return [keyPatch(keyed, key.time, key, moved)]
-  const inTheWay = keyed.keys.find(({ time }) => time === moved.time) ?? null
-  return [keyPatch(keyed, moved.time, inTheWay, moved), keyPatch(keyed, key.time, key, null)]
+export function keyReplaced(channel: ChannelOf, key: Key, moved: Key): Patch[] {
+  if (moved.time === key.time) return [keyPatch(channel, key.time, key, moved)]
+  const inTheWay = channel.keys.find(({ time }) => time === moved.time) ?? null
+  return [keyPatch(channel, moved.time, inTheWay, moved), keyPatch(channel, key.time, key, null)]
 }
+
+/** Patches that put other keys, by their times, in place of all of a channel's. */
+export function keysReplaced(channel: ChannelOf, after: ReadonlyMap<number, Key>): Patch[] {
+  const before = new Map(channel.keys.map((key) => [key.time, key]))
+  const times = [...new Set([...before.keys(), ...after.keys()])]
+  const patches = times.flatMap((time) => {
+    const [was, is] = [before.get(time) ?? null, after.get(time) ?? null]
+    return was === is ? [] : [{ time, was, is }]
+  })
+  // Made before deleted: a shape has a key at every moment.
+  const inOrder = patches.sort((a, b) => Number(a.is === null) - Number(b.is === null))
+  return inOrder.map(({ time, was, is }) => keyPatch(channel, time, was, is))
+}
+
+const addressOf = ({ id, channel }: ChannelAddress): ChannelAddress => ({ id, channel })

@@ -1,19 +1,28 @@
-import type { Key, RotoDocument, Patch } from '../document'
-import { keyListOf, type KeyList } from './keyLists'
+import {
+  channelAt,
+  isSameChannel,
+  isSameKey,
+  type ChannelAddress,
+  type ChannelOf,
+  type Key,
+  type KeyAddress,
+  type Patch,
+  type RotoDocument,
+} from '../document'
+import { keysReplaced } from './keyPatches'
+import { lastKeyDeleted } from './keys'
 
-/** A key as it is chosen in the timeline: of which list, see {@link KeyList}, and when. */
-export interface ChosenKey {
-  id: string
-  time: number
+/** Channels that some keys are of, each once. */
+function channelsOf<Address extends ChannelAddress>(keys: readonly Address[]): Address[] {
+  return keys.filter((key, i) => keys.findIndex((other) => isSameChannel(key, other)) === i)
 }
 
-/** The chosen keys by the list they stand in, in the order of time; those that are not there are left out. */
-function chosenByList(document: RotoDocument, chosen: readonly ChosenKey[]): { list: KeyList; keys: Key[] }[] {
-  const ids = [...new Set(chosen.map(({ id }) => id))]
-  return ids.flatMap((id) => {
-    const list = keyListOf(document, id)
-    const keys = list?.keys.filter((key) => chosen.some((one) => one.id === id && one.time === key.time)) ?? []
-    return list && keys.length ? [{ list, keys }] : []
+/** The chosen keys by the channel they stand in, in the order of time; those that are not there are left out. */
+function chosenByChannel(document: RotoDocument, chosen: readonly KeyAddress[]): { channel: ChannelOf; keys: Key[] }[] {
+  return channelsOf(chosen).flatMap((address) => {
+    const channel = channelAt(document, address)
+    const keys = channel?.keys.filter(({ time }) => chosen.some((one) => isSameKey(one, { ...address, time }))) ?? []
+    return channel && keys.length ? [{ channel, keys }] : []
   })
 }
 
@@ -23,54 +32,59 @@ function chosenByList(document: RotoDocument, chosen: readonly ChosenKey[]): { l
  *
  * @param to  new time of a key; rounded to whole frames
  */
-export function keysMoved(document: RotoDocument, chosen: readonly ChosenKey[], to: (time: number) => number): Patch[] {
-  return chosenByList(document, chosen).flatMap(({ list, keys }) => {
+export function keysMoved(
+  document: RotoDocument,
+  chosen: readonly KeyAddress[],
+  to: (time: number) => number,
+): Patch[] {
+  return chosenByChannel(document, chosen).flatMap(({ channel, keys }) => {
     const moving = new Set(keys)
-    const after = byTime(list.keys.filter((key) => !moving.has(key)))
+    const after = byTime(channel.keys.filter((key) => !moving.has(key)))
     for (const key of keys) {
       const time = Math.round(to(key.time))
       after.set(time, time === key.time ? key : { ...key, time })
     }
-    return list.replaced(after)
+    return keysReplaced(channel, after)
   })
 }
 
 const byTime = (keys: readonly Key[]) => new Map(keys.map((key) => [key.time, key]))
 
 /** Times from the first to the last of the chosen keys, the other way round. */
-export function keysReversed(document: RotoDocument, chosen: readonly ChosenKey[]): Patch[] {
+export function keysReversed(document: RotoDocument, chosen: readonly KeyAddress[]): Patch[] {
   const times = chosen.map(({ time }) => time)
   const [first, last] = [Math.min(...times), Math.max(...times)]
   return keysMoved(document, chosen, (time) => first + last - time)
 }
 
-/** The chosen keys taken away; of a shape, and of a pivot, one key stays, the first. */
-export function keysDeleted(document: RotoDocument, chosen: readonly ChosenKey[]): Patch[] {
-  return chosenByList(document, chosen).flatMap(({ list, keys }) => {
-    const gone = new Set(list.keepsOne && keys.length === list.keys.length ? keys.slice(1) : keys)
-    return list.replaced(byTime(list.keys.filter((key) => !gone.has(key))))
+/** The chosen keys taken away; of an outline, and of a pivot, one key stays, the first. */
+export function keysDeleted(document: RotoDocument, chosen: readonly KeyAddress[]): Patch[] {
+  return chosenByChannel(document, chosen).flatMap(({ channel, keys }) => {
+    const isAll = keys.length === channel.keys.length
+    const gone = new Set(channel.definition.lastKeyStays && isAll ? keys.slice(1) : keys)
+    const patches = keysReplaced(channel, byTime(channel.keys.filter((key) => !gone.has(key))))
+    return isAll ? [...lastKeyDeleted(channel, keys[0]!), ...patches] : patches
   })
 }
 
-/** A key as it is carried about: of which list, how many frames after the first of them. */
-export interface CarriedKey {
-  id: string
+/** A key as it is carried about: of which channel, how many frames after the first of them. */
+export interface CarriedKey extends ChannelAddress {
   after: number
   key: Key
 }
 
 /** The chosen keys to be put down elsewhere, counted from the earliest. */
-export function keysCarried(document: RotoDocument, chosen: readonly ChosenKey[]): CarriedKey[] {
+export function keysCarried(document: RotoDocument, chosen: readonly KeyAddress[]): CarriedKey[] {
   const first = Math.min(...chosen.map(({ time }) => time))
-  return chosenByList(document, chosen).flatMap(({ list, keys }) =>
-    keys.map((key) => ({ id: list.id, after: key.time - first, key })),
+  return chosenByChannel(document, chosen).flatMap(({ channel: { id, channel }, keys }) =>
+    keys.map((key) => ({ id, channel, after: key.time - first, key })),
   )
 }
 
 /**
  * Carried keys put down from `frame` on, in place of keys that stand there.
  *
- * @param onto  what gets them in place of what they were taken from: of as many numbers; others are passed over
+ * @param onto  what gets them in place of what they were taken from: its channel of as many numbers; others are passed over
  * @param times  how often they follow one another, each time behind the last by the length of the whole and one frame
  */
 export function keysPutDown(
@@ -81,20 +95,20 @@ export function keysPutDown(
   times = 1,
 ): Patch[] {
   const length = Math.max(0, ...carried.map(({ after }) => after)) + 1
-  const ids = [...new Set(carried.map(({ id }) => id))]
-  return ids.flatMap((id) => {
-    const list = keyListOf(document, onto(id))
-    if (!list) return []
-    const after = byTime(list.keys)
+  return channelsOf(carried).flatMap((address) => {
+    const channel = channelAt(document, { ...address, id: onto(address.id) })
+    // A pivot that nothing keys has no use for keys.
+    if (!channel || (!channel.constant && channel.keys.length === 0)) return []
+    const after = byTime(channel.keys)
     for (const one of carried) {
-      if (one.id !== id || one.key.values.length !== list.stride) continue
+      if (!isSameChannel(one, address) || (channel.stride ?? one.key.values.length) !== one.key.values.length) continue
       for (let round = 0; round < times; round++) {
         const time = frame + one.after + round * length
         // Points of another shape have other names: there the key holds all.
         const { touched, ...key } = one.key
-        after.set(time, { ...key, time, ...(touched && list.id === id ? { touched } : {}) })
+        after.set(time, { ...key, time, ...(touched && channel.id === one.id ? { touched } : {}) })
       }
     }
-    return list.replaced(after)
+    return keysReplaced(channel, after)
   })
 }

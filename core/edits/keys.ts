@@ -1,31 +1,47 @@
-import type { Key, Keyed, Patch } from '../document'
-import { changed, keyedValuesAt } from './change'
+import type { ChannelOf, Key, Patch } from '../document'
+import { channelValuesAt } from '../evaluation'
+import { channelChanged } from './change'
+import { constantSet } from './constants'
 import { keyPatch, keySet } from './keyPatches'
 
 /** What is keyed becomes `values` on one frame: a key is made, or the touched numbers of the key there change. */
-export function valuesKeyed(keyed: Keyed, frame: number, values: Float64Array): Patch[] {
-  return changed(keyed, frame, (_before, out) => out.set(values))
+export function valuesKeyed(channel: ChannelOf, frame: number, values: Float64Array): Patch[] {
+  return channelChanged(channel, frame, (_before, out) => out.set(values))
 }
 
-/** A key with the outline or the pose as it is on that frame, all points held. Empty when there is one. */
-export function keyAdded(keyed: Keyed, frame: number): Patch[] {
-  const there = keyed.keys.find((k) => k.time === frame)
-  const values = keyedValuesAt(keyed, frame)
-  if (!there) return [keySet(keyed, frame, values)]
+/** A key with the numbers as they are on that frame, of an outline all points held. Empty when there is one. */
+export function keyAdded(channel: ChannelOf, frame: number): Patch[] {
+  const there = channel.keys.find((k) => k.time === frame)
+  const values = channelValuesAt(channel, frame)
+  if (!values) return []
+  if (!there) return [keySet(channel, frame, values)]
   if (!there.touched) return []
   const { touched: _, ...whole } = there
-  return [keyPatch(keyed, frame, there, { ...whole, values })]
+  return [keyPatch(channel, frame, there, { ...whole, values })]
 }
 
-/** The key taken away; empty when it is not there, or the only one of a shape. */
-export function keyDeleted(keyed: Keyed, time: number): Patch[] {
-  const key = keyed.keys.find((k) => k.time === time)
-  return key && (keyed.kind === 'part' || keyed.keys.length > 1) ? [keyPatch(keyed, time, key, null)] : []
+/** The key taken away; empty when it is not there, or the last of what cannot be without. */
+export function keyDeleted(channel: ChannelOf, time: number): Patch[] {
+  const { keys, definition } = channel
+  const key = keys.find((k) => k.time === time)
+  if (!key || (keys.length === 1 && definition.lastKeyStays)) return []
+  return [...(keys.length === 1 ? lastKeyDeleted(channel, key) : []), keyPatch(channel, time, key, null)]
+}
+
+/** What more becomes of a channel whose keys are all taken away: a setting stays what it was on the first. */
+export function lastKeyDeleted(channel: ChannelOf, first: Key): Patch[] {
+  const { isSetting, beforeFirst } = channel.definition
+  return isSetting && beforeFirst === 'key' ? constantSet(channel, first.values) : []
 }
 
 /** How values run from the keys at `times` to the next. */
-export function interpolationSet(keyed: Keyed, times: readonly number[], interpolation: Key['interpolation']): Patch[] {
-  return keyed.keys
+export function interpolationSet(
+  channel: ChannelOf,
+  times: readonly number[],
+  interpolation: Key['interpolation'],
+): Patch[] {
+  if (!channel.definition.interpolations.includes(interpolation)) return []
+  return channel.keys
     .filter((key) => times.includes(key.time) && key.interpolation !== interpolation)
-    .map((key) => keyPatch(keyed, key.time, key, { ...key, interpolation }))
+    .map((key) => keyPatch(channel, key.time, key, { ...key, interpolation }))
 }

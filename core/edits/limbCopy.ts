@@ -1,6 +1,6 @@
-import { allOf, find, type Part, type RotoDocument, type Patch } from '../document'
+import { allOf, find, type Part, type RotoDocument, type Patch, constantChannel } from '../document'
 import { familyDelayed, familyMirrored, familyOf, familyRenewed } from './copies'
-import { objectAdded } from './objects'
+import { depthsOf, objectAdded } from './objects'
 
 export interface LimbCopy {
   /** The copy is the mirror image about an upright line through the pivot of what carries the limb. */
@@ -24,12 +24,12 @@ export function limbCopied(
   const axis = (parent ?? part).pivot[0]
   const renewed = familyDelayed(familyRenewed(familyOf(document, part.id)), delay)
   const { parts, shapes } = isMirrored ? familyMirrored(renewed, axis) : renewed
-  const farthest = Math.max(...allOf(document, 'part').map(({ depth }) => depth))
+  const farthest = Math.max(...allOf(document, 'part').flatMap(depthsOf))
   const names = new Set(allOf(document, 'part').map(({ name }) => name))
   const copies = parts.map((copy, i) => ({
     ...copy,
     name: nameOfCopy(copy.name, isMirrored, names),
-    depth: farthest + 1 + parts.length - i,
+    channels: { ...copy.channels, depth: constantChannel(farthest + 1 + parts.length - i) },
     shade: (copy.shade + 1) % 12,
   }))
   return { patches: [...copies, ...shapes].map(objectAdded), partId: copies[0]!.id }

@@ -2,9 +2,9 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { twoBoneTurn, applyToPoint } from '../geometry'
 import { allOf, find, patchesTakenBack, sameValue, type Part, type RotoDocument } from '../document'
-import { areasAt, controlPlacesAt, outlineAt, shapesOf, worldAt } from '../evaluation'
+import { areasAt, controlPlacesAt, depthOn, outlineAt, shapesOf, worldAt } from '../evaluation'
 import { bonesOf, rigMade, RIG_PLANS, withGuesses } from './rig'
-import { changed } from './change'
+import { formChanged } from './change'
 import { jointEnds } from './jointWidths'
 import { limbCopied } from './limbCopy'
 import { limbBent } from './bend'
@@ -39,7 +39,7 @@ const figure = rigged()
 const named = (document: RotoDocument, name: string): Part =>
   allOf(document, 'part').find((part) => part.name === name)!
 const turned = (document: RotoDocument, name: string, frame: number, angle: number) =>
-  withPatches(document, changed(named(document, name), frame, poseTurned(angle)))
+  withPatches(document, formChanged(named(document, name), frame, poseTurned(angle)))
 const distance = (a: readonly number[], b: readonly number[]) => Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!)
 
 describe('two bones (law of cosines)', () => {
@@ -79,7 +79,7 @@ describe('a figure from its joints', () => {
       const length = distance(JOINTS[from]!, JOINTS[to]!)
       expect(least / length, name).toBeGreaterThan(0.08)
     }
-    const depth = [...allOf(figure, 'part')].sort((a, b) => a.depth - b.depth).map(({ name }) => name)
+    const depth = [...allOf(figure, 'part')].sort((a, b) => depthOn(a, 1001) - depthOn(b, 1001)).map(({ name }) => name)
     expect([depth[0], depth.at(-1)]).toEqual(['near hand', 'far upper arm'])
   })
 
@@ -241,7 +241,7 @@ describe('pull', () => {
     const wide = documentOf(
       [...figure.objects.values()].map((object) => (object.kind === 'shot' ? { ...object, pixelAspect: 2 } : object)),
     )
-    const uneven = withPatches(wide, changed(named(wide, 'near upper arm'), 1010, poseTurned(0.4, 1.3, 0.9)))
+    const uneven = withPatches(wide, formChanged(named(wide, 'near upper arm'), 1010, poseTurned(0.4, 1.3, 0.9)))
     for (const document of [wide, uneven]) {
       const target: P = [590, 300]
       const after = pull(document, 'near hand', target)
@@ -284,7 +284,7 @@ describe('bend', () => {
     const wide = documentOf(
       [...figure.objects.values()].map((object) => (object.kind === 'shot' ? { ...object, pixelAspect: 2 } : object)),
     )
-    const uneven = withPatches(figure, changed(named(figure, 'near upper arm'), 1010, poseTurned(0.2, 1.2, 0.9)))
+    const uneven = withPatches(figure, formChanged(named(figure, 'near upper arm'), 1010, poseTurned(0.2, 1.2, 0.9)))
     for (const document of [figure, wide, uneven]) {
       const [shoulder, , wrist] = placesOf(document)
       const target: P = [552, 275]

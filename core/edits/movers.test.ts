@@ -1,11 +1,21 @@
+import { keyDeleted } from '../edits'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { applyToPoint, channelsOf, homographyOf, identity, invert, multiply, translation } from '../geometry'
 import { FULL_STRENGTH } from '../motion'
 import { homogeneousOutline, mixedOutline, rationalPoint } from '../spline'
-import { applyBatch, decodeObject, encodeObject, find, isConflict, movedByTrack, type RotoDocument } from '../document'
+import {
+  applyBatch,
+  decodeObject,
+  encodeObject,
+  find,
+  isConflict,
+  movedByTrack,
+  type RotoDocument,
+  channelOf,
+} from '../document'
 import { movedOnPlate } from './onPlate'
-import { changed } from './change'
+import { formChanged } from './change'
 import {
   moverAttached,
   moverDroppedAtKeys,
@@ -14,7 +24,6 @@ import {
   moverReplacedExactly,
   moverStrengthSet,
   pinSet,
-  pivotKeyDeleted,
   pivotKeyed,
   shapePivotSet,
   type MoverTarget,
@@ -180,7 +189,7 @@ describe('Movers (formulas 5)', () => {
       const shape = find(moved, 'shape', 'outline')!
       const [id] = shape.pointIds.slice(1)
       const change = movedOnPlate(moved, shape, 1035, (point) => (point === id ? 1 : 0), translation(7, -3))
-      const after = withPatches(moved, changed(shape, 1035, change))
+      const after = withPatches(moved, formChanged(shape, 1035, change))
       const [p, q] = [moved, after].map((d) => rationalPoint(outlineAt(d, find(d, 'shape', 'outline')!, 1035), 1, 0))
       expect(q![0] - p![0]).toBeCloseTo(7, 9)
       expect(q![1] - p![1]).toBeCloseTo(-3, 9)
@@ -295,9 +304,9 @@ describe('pivots with keys, and of shapes', () => {
     const [a, b, c] = [1010, 1015, 1020].map(inParent)
     expect(b![0]).toBeCloseTo((a![0]! + c![0]!) / 2, 8)
     expect(b![1]).toBeCloseTo((a![1]! + c![1]!) / 2, 8)
-    const fewer = withPatches(document, pivotKeyDeleted(hat(document), 1020))
+    const fewer = withPatches(document, keyDeleted(channelOf(hat(document), 'pivot'), 1020))
     expect(Array.from(pivotOf(fewer, 1020))).toEqual(Array.from(pivotOf(withPatches(start, pinSet(start, hat(start), 1010, 'keys')), 1020))) // prettier-ignore
-    expect(pivotKeyDeleted(hat(fewer), 1010)).toEqual([])
+    expect(keyDeleted(channelOf(hat(fewer), 'pivot'), 1010)).toEqual([])
   })
 
   it('keyed places stay where they are when another Part carries it, and go along when the pivot is put elsewhere', () => {

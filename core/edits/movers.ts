@@ -15,6 +15,7 @@ import {
   allOf,
   find,
   type Carrier,
+  type Key,
   type Moved,
   type MovedPoints,
   type Mover,
@@ -24,8 +25,13 @@ import {
   type Shape,
   withPatchesApplied,
   type Patch,
+  outlineKeys,
+  channelOf,
+  withKeys,
+  withOutlineKeys,
 } from '../document'
 import { withDescendants } from './descendants'
+import { valuesKeyed } from './keys'
 import { objectsChanged } from './objects'
 
 /** What a track moves: a Part, a shape, or some points of a shape. */
@@ -143,21 +149,27 @@ export type PinTo = 'parent' | 'keys' | { trackId: string } | null
  */
 export function pinSet(document: RotoDocument, part: Part, frame: number, to: PinTo): Patch[] {
   const [x, y] = applyToPoint(worldAt(document, part, frame), part.pivot[0], part.pivot[1])
-  return [changed(part, { ...part, pin: pinAt(document, part, frame, to, [x!, y!]) })]
+  return [objectReplaced(part, pinAt(document, part, frame, to, [x!, y!])(part))]
 }
 
+/** Puts the pivot of a Part into another hold, at a place of the plate on a frame. */
 export function pinAt(
   document: RotoDocument,
   part: Part,
   frame: number,
   to: PinTo,
   onPlate: [number, number],
-): Pin | null {
-  if (to === null) return null
-  if (typeof to === 'object') return { to: 'track', trackId: to.trackId, referenceFrame: frame, place: onPlate }
-  if (part.parentId === null && to === 'parent') return null
-  const place = inCarryingSpace(document, part, frame, onPlate)
-  return to === 'parent' ? { to, place } : { to, keys: [{ frame, place }] }
+): (moved: Part) => Part {
+  const place = to === 'parent' || to === 'keys' ? inCarryingSpace(document, part, frame, onPlate) : onPlate
+  const keys: Key[] = to === 'keys' ? [{ time: frame, interpolation: 'linear', values: Float64Array.from(place) }] : []
+  const pin = pinTo(part, frame, to, place)
+  return (moved) => ({ ...moved, pin, channels: withKeys(moved.channels, 'pivot', keys) })
+}
+
+function pinTo(part: Part, frame: number, to: PinTo, place: [number, number]): Pin | null {
+  if (to === null || (part.parentId === null && to === 'parent')) return null
+  if (typeof to === 'object') return { to: 'track', trackId: to.trackId, referenceFrame: frame, place }
+  return to === 'parent' ? { to, place } : { to }
 }
 
 /** A place of the plate in the space of the Part that carries this one. */
@@ -174,18 +186,8 @@ export function inCarryingSpace(
 /** A key of a pivot that has keys of its own: it is at a place of the plate on a frame. */
 export function pivotKeyed(document: RotoDocument, part: Part, frame: number, x: number, y: number): Patch[] {
   if (part.pin?.to !== 'keys') return []
-  const others = part.pin.keys.filter((key) => key.frame !== frame)
-  const key = { frame, place: inCarryingSpace(document, part, frame, [x, y]) }
-  const keys = [...others, key].sort((a, b) => a.frame - b.frame)
-  return [changed(part, { ...part, pin: { to: 'keys', keys } })]
-}
-
-/** The key of a pivot on a frame taken away; the last one stays. */
-export function pivotKeyDeleted(part: Part, frame: number): Patch[] {
-  if (part.pin?.to !== 'keys') return []
-  const keys = part.pin.keys.filter((key) => key.frame !== frame)
-  if (keys.length === 0 || keys.length === part.pin.keys.length) return []
-  return [changed(part, { ...part, pin: { to: 'keys', keys } })]
+  const place = inCarryingSpace(document, part, frame, [x, y])
+  return valuesKeyed(channelOf(part, 'pivot'), frame, Float64Array.from(place))
 }
 
 /** What a shape is turned about from now on: a place of the plate on a frame, kept by the shape or carried by a track. */
@@ -197,22 +199,24 @@ export function shapePivotSet(
   onPlate: readonly [number, number],
 ): Patch[] {
   const place: [number, number] = [onPlate[0], onPlate[1]]
-  if (to === null) return [changed(shape, { ...shape, pivot: null })]
+  if (to === null) return [objectReplaced(shape, { ...shape, pivot: null })]
   if (to !== 'shape') {
-    return [changed(shape, { ...shape, pivot: { to: 'track', trackId: to.trackId, referenceFrame: frame, place } })]
+    return [
+      objectReplaced(shape, { ...shape, pivot: { to: 'track', trackId: to.trackId, referenceFrame: frame, place } }),
+    ]
   }
   const [x, y] = applyToPoint(invert(shapeWorldAt(document, shape, frame)), place[0], place[1])
-  return [changed(shape, { ...shape, pivot: { to, place: [x!, y!] } })]
+  return [objectReplaced(shape, { ...shape, pivot: { to, place: [x!, y!] } })]
 }
 
-function changed<T extends Part | Shape>(before: T, after: T): Patch {
+function objectReplaced<T extends Part | Shape>(before: T, after: T): Patch {
   return { kind: 'object', id: before.id, before, after }
 }
 
 /** Patches that give a target another Mover and carriers. */
 function movedChanged(document: RotoDocument, target: MoverTarget, moved: Moved): Patch[] {
-  if (target.kind === 'part') return [changed(target, { ...target, ...moved })]
-  if (target.kind === 'shape') return [changed(target, { ...target, ...moved })]
+  if (target.kind === 'part') return [objectReplaced(target, { ...target, ...moved })]
+  if (target.kind === 'shape') return [objectReplaced(target, { ...target, ...moved })]
   const shape = find(document, 'shape', target.shape.id) ?? target.shape
   // Points belong to one group: taken out of any other, they make their own.
   const others = shape.movedPoints.flatMap((group) => {
@@ -221,7 +225,7 @@ function movedChanged(document: RotoDocument, target: MoverTarget, moved: Moved)
   })
   const isMoved = moved.mover !== null || moved.carriers.length > 0
   const own: MovedPoints[] = isMoved ? [{ pointIds: [...target.pointIds], ...moved }] : []
-  return [changed(shape, { ...shape, movedPoints: [...others, ...own] })]
+  return [objectReplaced(shape, { ...shape, movedPoints: [...others, ...own] })]
 }
 
 /** The group that holds all of these points. */
@@ -253,18 +257,19 @@ function shapesCarriedBy(document: RotoDocument, target: MoverTarget): Shape[] {
 /** A shape as it is in `after`, its keys re-expressed so that its outline lies on each where it lay in `before`. */
 export function keptOnKeys(shape: Shape, before: RotoDocument, after: RotoDocument): Shape {
   const now = find(after, 'shape', shape.id)!
-  const keys = shape.keys.map((key) => {
+  const keys = outlineKeys(shape).map((key) => {
     const [from, to] = [pointWorldsAt(before, shape, key.time), pointWorldsAt(after, now, key.time)]
     const maps = from.map((old, i) => multiply(invert(to[i]!), old))
     return { ...key, values: pointsEachMapped(key.values, maps) }
   })
   const { pivot } = shape
-  if (pivot?.to !== 'shape') return { ...now, keys }
+  const kept = withOutlineKeys(now, keys)
+  if (pivot?.to !== 'shape') return kept
   // It stays where it was on the first key.
-  const { time } = shape.keys[0]!
+  const { time } = outlineKeys(shape)[0]!
   const map = multiply(invert(shapeWorldAt(after, now, time)), shapeWorldAt(before, shape, time))
   const [x, y] = applyToPoint(map, pivot.place[0], pivot.place[1])
-  return { ...now, keys, pivot: { ...pivot, place: [x!, y!] } }
+  return { ...kept, pivot: { ...pivot, place: [x!, y!] } }
 }
 
 /** Largest distance between equal parameters of two homogeneous outlines, eight samples a segment. */

@@ -7,8 +7,11 @@ import {
   type Patch,
   sameValue,
   seamsOf,
+  channelOf,
 } from '../document'
 import { depthOn, partsByDepth } from '../evaluation'
+import { constantSet } from './constants'
+import { valuesKeyed } from './keys'
 
 /** A new object. */
 export function objectAdded(object: DocumentObject): Patch {
@@ -89,7 +92,14 @@ export function partReordered(document: RotoDocument, partId: string, index: num
   const place = (at: number) => (others[at] ? depthOn(others[at], frame) : undefined)
   const depth = depthBetween(place(index - 1), place(index))
   if (depth === depthOn(part, frame)) return []
-  return part.depthKeys.length ? depthKeyed(part, frame, depth) : [fieldSet(part, 'depth', depth)]
+  const channel = channelOf(part, 'depth')
+  return channel.keys.length ? valuesKeyed(channel, frame, Float64Array.of(depth)) : constantSet(channel, [depth])
+}
+
+/** All depths that a Part has on any frame. */
+export function depthsOf(part: Part): number[] {
+  const { constant, keys } = channelOf(part, 'depth')
+  return [constant![0]!, ...keys.map(({ values }) => values[0]!)]
 }
 
 /**
@@ -97,7 +107,6 @@ export function partReordered(document: RotoDocument, partId: string, index: num
  * told to stay in front, whatever their depth is on other frames.
  */
 export function depthsOfNewParts(document: RotoDocument, count = 1): { depth: number; step: number } {
-  const depthsOf = ({ depth, depthKeys }: Part) => [depth, ...depthKeys.map((key) => key.depth)]
   const parts = allOf(document, 'part')
   const front = parts.filter((part) => part.holdsOut && part.staysInFront).flatMap(depthsOf)
   if (front.length === 0) return { depth: Math.min(1, ...parts.flatMap(depthsOf)) - count, step: 1 }
@@ -112,19 +121,6 @@ export function partStepped(document: RotoDocument, partId: string, way: -1 | 1,
   const order = partsByDepth(document, frame)
   const to = order.findIndex(({ id }) => id === partId) + way
   return to < 0 || to >= order.length ? null : partReordered(document, partId, to, frame)
-}
-
-/** From that frame on, until the next depth key, the Part stands at that depth. */
-export function depthKeyed(part: Part, frame: number, depth = depthOn(part, frame)): Patch[] {
-  const others = part.depthKeys.filter((key) => key.frame !== frame)
-  const keys = [...others, { frame, depth }].sort((a, b) => a.frame - b.frame)
-  return [fieldSet(part, 'depthKeys', keys)]
-}
-
-/** The depth key on that frame taken away. */
-export function depthKeyDeleted(part: Part, frame: number): Patch[] {
-  const keys = part.depthKeys.filter((key) => key.frame !== frame)
-  return keys.length === part.depthKeys.length ? [] : [fieldSet(part, 'depthKeys', keys)]
 }
 
 /** A number between two neighbours, either of which may be missing. */

@@ -133,20 +133,22 @@ export function shapeDrawn(
     life: null,
     pointIds: points.map(() => newId()),
     corners: points.map((p) => p.isCorner),
-    edge: { innerFeather: 0, outerFeather: 0, grow: 0 },
-    opacity: 1,
     visible: true,
     mover: null,
     carriers: [],
     movedPoints: [],
     pivot: null,
-    keys: [
-      {
-        time: frame,
-        interpolation: 'smooth',
-        values: mappedPoints(onPlate, invert(worldOf(document, partId, frame))),
+    channels: {
+      outline: {
+        keys: [
+          {
+            time: frame,
+            interpolation: 'smooth',
+            values: mappedPoints(onPlate, invert(worldOf(document, partId, frame))),
+          },
+        ],
       },
-    ],
+    },
   }
 }
 

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { find, inverted, POINT, POINT_STRIDE, type RotoDocument, type Shape } from '../document'
+import { find, inverted, POINT, POINT_STRIDE, type RotoDocument, type Shape, outlineKeys } from '../document'
 import { pointsKeyPlaced, pointsMeanAt, pointsMeanAtKeys } from './pointCurves'
 import { shapePointsAt } from '../evaluation'
 import { documentOf, testPart, testShape, testShot, testSubject, withPatches } from '../document/testDocuments'
@@ -28,8 +28,10 @@ describe("numbers of a shape's points over time", () => {
           const patches = pointsKeyPlaced(before, chosen, channel, time, { time: time + by, value })
           const after = shapeOf(withPatches(document, patches))
           expect(pointsMeanAt(after, chosen, channel, time + by)).toBeCloseTo(value, 8)
-          expect(after.keys.map((key) => key.time)).toEqual(TIMES.map((one) => (one === time ? time + by : one)))
-          const [old, now] = [before, after].map((shape) => shape.keys[TIMES.indexOf(time)]!.values)
+          expect(outlineKeys(after).map((key) => key.time)).toEqual(
+            TIMES.map((one) => (one === time ? time + by : one)),
+          )
+          const [old, now] = [before, after].map((shape) => outlineKeys(shape)[TIMES.indexOf(time)]!.values)
           before.pointIds.forEach((id, i) => {
             const isChosen = chosen.size === 0 || chosen.has(id)
             for (let n = 0; n < POINT_STRIDE; n++) {
@@ -69,14 +71,14 @@ describe("numbers of a shape's points over time", () => {
   it('a key that holds some points alone changes these, so that the mean of all is what was asked for', () => {
     const whole = shapeOf(documentWith())
     const held = whole.pointIds.slice(0, 1)
-    const keys = whole.keys.map((key) => (key.time === 1021 ? { ...key, touched: held } : key))
-    const document = documentWith({ keys })
+    const keys = outlineKeys(whole).map((key) => (key.time === 1021 ? { ...key, touched: held } : key))
+    const document = documentWith({ channels: { outline: { keys } } })
     const shape = shapeOf(document)
     const both = chosenOf(shape, [0, 1])
     const patches = pointsKeyPlaced(shape, both, POINT.x, 1021, { time: 1021, value: 40 })
     const after = shapeOf(withPatches(document, patches))
     expect(pointsMeanAt(after, both, POINT.x, 1021)).toBeCloseTo(40, 8)
-    expect(after.keys[1]!.touched).toEqual(held)
+    expect(outlineKeys(after)[1]!.touched).toEqual(held)
     expect(pointsMeanAtKeys(shape, chosenOf(shape, [1]), POINT.x).map(({ key }) => key.time)).toEqual([1001, 1041])
   })
 })

@@ -1,4 +1,4 @@
-import { POINT, POINT_STRIDE, type Shape, type Patch } from '../document'
+import { POINT, POINT_STRIDE, type Shape, type Patch, outlineKeys, channelOf } from '../document'
 import { shapePointsAt, wholeKeys } from '../evaluation'
 import { keyReplaced } from './keyPatches'
 
@@ -30,8 +30,8 @@ export function pointsKeyPlaced(
   time: number,
   to: { time: number; value: number },
 ): Patch[] {
-  const i = shape.keys.findIndex((key) => key.time === time)
-  const key = shape.keys[i]
+  const i = outlineKeys(shape).findIndex((key) => key.time === time)
+  const key = outlineKeys(shape)[i]
   if (!key) return []
   const values = wholeKeys(shape)[i]!.values.slice()
   const chosen = indicesOf(shape, pointIds)
@@ -41,7 +41,7 @@ export function pointsKeyPlaced(
     const at = point * POINT_STRIDE + channel
     values[at] = bounded(channel, values[at]! + by)
   }
-  return keyReplaced(shape, key, { ...key, time: Math.round(to.time), values })
+  return keyReplaced(channelOf(shape), key, { ...key, time: Math.round(to.time), values })
 }
 
 function bounded(channel: number, value: number): number {

@@ -1,5 +1,5 @@
 import { splitCubic } from '../spline'
-import { newId, POINT, POINT_STRIDE, type Shape, type Patch } from '../document'
+import { newId, POINT, POINT_STRIDE, type Shape, type Patch, outlineKeys, withOutlineKeys } from '../document'
 import {
   controlPointInserted,
   controlPointsRemoved,
@@ -42,7 +42,7 @@ export function pointInserted(shape: Shape, i: number, t: number): Restructured 
     return { ...key, values, ...(key.touched && { touched: isHeld ? [...key.touched, pointId] : key.touched }) }
   })
   const after: Shape = {
-    ...shape,
+    ...withOutlineKeys(shape, keys),
     pointIds: shape.pointIds.toSpliced(i + 1, 0, pointId),
     corners: shape.corners.toSpliced(i + 1, 0, false),
     // Between two points that one track moves it moves the new one, too.
@@ -51,7 +51,6 @@ export function pointInserted(shape: Shape, i: number, t: number): Restructured 
         ? { ...group, pointIds: [...group.pointIds, pointId] }
         : group,
     ),
-    keys,
   }
   return { patches: [structureChanged(shape, after)], deviations: [], pointId }
 }
@@ -85,15 +84,17 @@ export function pointsRemoved(shape: Shape, pointIds: ReadonlySet<string>): Rest
     return left.length ? [{ ...group, pointIds: left }] : []
   })
   const corners = shape.corners.filter((_, i) => !removed[i])
-  const after = { ...shape, pointIds: remaining, corners, movedPoints, keys }
+  const after = { ...withOutlineKeys(shape, keys), pointIds: remaining, corners, movedPoints }
   return { patches: [structureChanged(shape, after)], deviations }
 }
 
 /** Points made corners or smooth; a point made smooth gets both tangents on one line on every key. */
 export function cornersSet(shape: Shape, pointIds: ReadonlySet<string>, isCorner: boolean): Patch[] {
   const chosen = shape.pointIds.map((id) => pointIds.has(id))
-  const keys = isCorner ? shape.keys : wholeKeys(shape).map((key) => ({ ...key, values: smoothed(key.values, chosen) }))
-  const after = { ...shape, corners: shape.corners.map((c, i) => (chosen[i] ? isCorner : c)), keys }
+  const keys = isCorner
+    ? outlineKeys(shape)
+    : wholeKeys(shape).map((key) => ({ ...key, values: smoothed(key.values, chosen) }))
+  const after = { ...withOutlineKeys(shape, keys), corners: shape.corners.map((c, i) => (chosen[i] ? isCorner : c)) }
   return [structureChanged(shape, after)]
 }
 

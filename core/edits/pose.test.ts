@@ -1,8 +1,18 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { applyToPoint } from '../geometry'
-import { applyPatches, find, inverted, isConflict, POSE, type Part, type RotoDocument } from '../document'
-import { changed } from './change'
+import {
+  applyPatches,
+  find,
+  inverted,
+  isConflict,
+  POSE,
+  type Part,
+  type RotoDocument,
+  channelOf,
+  poseKeys,
+} from '../document'
+import { formChanged } from './change'
 import { interpolationSet, keyDeleted } from './keys'
 import { keysMoved } from './keyTimes'
 import { moverAttached, pinSet } from './movers'
@@ -32,7 +42,7 @@ const arm = documentOf([
 ])
 const partOf = (document: RotoDocument, id: string): Part => find(document, 'part', id)!
 const turned = (document: RotoDocument, id: string, frame: number, angle: number, factor = 1) =>
-  withPatches(document, changed(partOf(document, id), frame, poseTurned(angle, factor)))
+  withPatches(document, formChanged(partOf(document, id), frame, poseTurned(angle, factor)))
 
 const angle = between(-3, 3)
 const way = between(-80, 80)
@@ -73,7 +83,7 @@ describe('poses of Parts (formulas 4: World_c = World_p . Pose_c)', () => {
         const before = pivotOnPlate(bent, partOf(bent, 'lower'), 1010)
         const moved = withPatches(
           bent,
-          changed(partOf(bent, 'lower'), 1010, poseMoved(bent, partOf(bent, 'lower'), 1010, dx, dy)!),
+          formChanged(partOf(bent, 'lower'), 1010, poseMoved(bent, partOf(bent, 'lower'), 1010, dx, dy)!),
         )
         const after = pivotOnPlate(moved, partOf(moved, 'lower'), 1010)
         expect(Math.hypot(after[0] - before[0] - dx, after[1] - before[1] - dy)).toBeLessThan(1e-9)
@@ -88,7 +98,7 @@ describe('poses of Parts (formulas 4: World_c = World_p . Pose_c)', () => {
         let moving = turned(turned(pinned, 'upper', 1001, 0), 'upper', 1031, a)
         moving = withPatches(
           moving,
-          changed(partOf(moving, 'upper'), 1020, poseMoved(moving, partOf(moving, 'upper'), 1020, dx, 5)!),
+          formChanged(partOf(moving, 'upper'), 1020, poseMoved(moving, partOf(moving, 'upper'), 1020, dx, 5)!),
         )
         moving = turned(moving, 'lower', 1011, b)
         const lower = partOf(moving, 'lower')
@@ -164,10 +174,10 @@ describe('pose keys', () => {
   it('are moved, changed and deleted like those of shapes, to the last one, and undone', () => {
     const two = turned(turned(arm, 'upper', 1001, 0), 'upper', 1020, 0.5)
     const edits = [
-      (part: Part) => keysMoved(documentOf([part]), [{ id: part.id, time: 1020 }], () => 1030),
-      (part: Part) => interpolationSet(part, [1001], 'linear'),
-      (part: Part) => keyDeleted(part, 1001),
-      (part: Part) => keyDeleted(part, 1030),
+      (part: Part) => keysMoved(documentOf([part]), [{ id: part.id, channel: 'pose', time: 1020 }], () => 1030),
+      (part: Part) => interpolationSet(channelOf(part), [1001], 'linear'),
+      (part: Part) => keyDeleted(channelOf(part), 1001),
+      (part: Part) => keyDeleted(channelOf(part), 1030),
     ]
     let now = two
     const done = edits.map((edit) => {
@@ -176,13 +186,13 @@ describe('pose keys', () => {
       now = withPatches(now, patches)
       return patches
     })
-    expect(partOf(now, 'upper').keys).toEqual([])
+    expect(poseKeys(partOf(now, 'upper'))).toEqual([])
     for (const patches of done.reverse()) now = withPatches(now, patches.toReversed().map(inverted))
     expect(partOf(now, 'upper')).toEqual(partOf(two, 'upper'))
   })
 
   it('with another number of values are refused', () => {
-    const [patch] = changed(partOf(arm, 'upper'), 1001, poseTurned(0.1))
+    const [patch] = formChanged(partOf(arm, 'upper'), 1001, poseTurned(0.1))
     if (patch?.kind !== 'key') throw new Error('a first key was expected')
     const short = { ...patch, after: { ...patch.after!, values: new Float64Array(3) } }
     expect(isConflict(applyPatches(arm, [short]))).toBe(true)

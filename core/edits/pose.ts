@@ -1,7 +1,21 @@
 import { applyToPoint, invert } from '../geometry'
 import { carryingWorldAt, poseAt, poseMatrix, worldAt } from '../evaluation'
-import { allOf, find, POSE, type Part, type Pin, type RotoDocument, withPatchesApplied, type Patch } from '../document'
-import { changed, KEY_HERE, reachWeight, type KeyedChange, type Keying } from './change'
+import {
+  allOf,
+  find,
+  POSE,
+  type Part,
+  type RotoDocument,
+  withPatchesApplied,
+  type Patch,
+  outlineKeys,
+  poseKeys,
+  channelOf,
+  pivotKeys,
+  withKeys,
+  withPoseKeys,
+} from '../document'
+import { formChanged, KEY_HERE, reachWeight, type KeyedChange, type Keying } from './change'
 import { withDescendants } from './descendants'
 import { keySet } from './keyPatches'
 import { keyAdded } from './keys'
@@ -35,28 +49,28 @@ export function poseChanged(
   change: KeyedChange,
   how: Keying = KEY_HERE,
 ): Patch[] {
-  const patches = changed(part, frame, change, how)
+  const patches = formChanged(part, frame, change, how)
   const rest = patches.length > 0 ? firstRest(document, part, frame) : null
   if (rest === null || reachWeight(how.reach, frame, rest) > 0) return patches
-  return [keySet(part, rest, poseAt(part, rest)), ...patches]
+  return [keySet(channelOf(part), rest, poseAt(part, rest)), ...patches]
 }
 
 /** A key of the pose as it is on that frame; the first one brings one where the shapes were drawn, as a first change does. */
 export function poseKeyAdded(document: RotoDocument, part: Part, frame: number): Patch[] {
   const rest = firstRest(document, part, frame)
-  const first = rest === null || rest === frame ? [] : [keySet(part, rest, poseAt(part, rest))]
-  return [...first, ...keyAdded(part, frame)]
+  const first = rest === null || rest === frame ? [] : [keySet(channelOf(part), rest, poseAt(part, rest))]
+  return [...first, ...keyAdded(channelOf(part), frame)]
 }
 
 /** Where the first key of a pose has to stand as well; null when there are keys. */
 const firstRest = (document: RotoDocument, part: Part, frame: number) =>
-  part.keys.length === 0 ? restFrame(document, part, frame) : null
+  poseKeys(part).length === 0 ? restFrame(document, part, frame) : null
 
 /** Of the frames on which shapes of a Part and of what it carries have keys, the one nearest to a frame. */
 function restFrame(document: RotoDocument, part: Part, frame: number): number | null {
   const ids = new Set(withDescendants(document, part.id).map(({ id }) => id))
   const times = allOf(document, 'shape').flatMap((shape) =>
-    ids.has(shape.partId) ? shape.keys.map((key) => key.time) : [],
+    ids.has(shape.partId) ? outlineKeys(shape).map((key) => key.time) : [],
   )
   return times.sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame))[0] ?? null
 }
@@ -100,29 +114,31 @@ export function poseMoved(
 export function pivotPlaced(document: RotoDocument, part: Part, frame: number, x: number, y: number): Patch[] {
   const [px, py] = applyToPoint(invert(worldAt(document, part, frame)), x, y)
   const pivot: [number, number] = [px!, py!]
-  const keys = part.keys.map((key) => {
+  const keys = poseKeys(part).map((key) => {
     const [u, v] = applyToPoint(poseMatrix(document, part, key.values), pivot[0], pivot[1])
     const values = key.values.slice()
     values[POSE.x] = u! - pivot[0]
     values[POSE.y] = v! - pivot[1]
     return { ...key, values }
   })
-  const after: Part = { ...part, pivot, keys, pin: pinMoved(document, part, frame, [x, y]) }
+  const after = pinMoved(document, part, frame, [x, y])(withPoseKeys({ ...part, pivot }, keys))
   return [{ kind: 'object', id: part.id, before: part, after }]
 }
 
-/** What holds the pivot, at another place on the frame; places keyed on other frames go by as much. */
-function pinMoved(document: RotoDocument, part: Part, frame: number, onPlate: [number, number]): Pin | null {
+/** The Part with what holds its pivot at another place on the frame; places keyed on other frames go by as much. */
+function pinMoved(document: RotoDocument, part: Part, frame: number, onPlate: [number, number]): (moved: Part) => Part {
   const { pin } = part
   if (pin?.to !== 'keys') {
-    return pinAt(document, part, frame, pin?.to === 'track' ? { trackId: pin.trackId } : (pin?.to ?? null), onPlate)
+    const to = pin?.to === 'track' ? { trackId: pin.trackId } : (pin?.to ?? null)
+    return pinAt(document, part, frame, to, onPlate)
   }
   const [was, is] = [pivotOnPlate(document, part, frame), onPlate].map((place) =>
     inCarryingSpace(document, part, frame, place),
   )
   const [dx, dy] = [is![0] - was![0], is![1] - was![1]]
-  return {
-    ...pin,
-    keys: pin.keys.map((key) => ({ ...key, place: [key.place[0] + dx, key.place[1] + dy] as [number, number] })),
-  }
+  const keys = pivotKeys(part).map((key) => ({
+    ...key,
+    values: Float64Array.of(key.values[0]! + dx, key.values[1]! + dy),
+  }))
+  return (moved) => ({ ...moved, channels: withKeys(moved.channels, 'pivot', keys) })
 }

@@ -2,7 +2,7 @@ import { rationalPoint } from '../spline'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { applyToPoint, invert, translation } from '../geometry'
-import { changed, HERE, KEY_HERE, reachWeight, type Keying, type Reach } from './change'
+import { formChanged, HERE, KEY_HERE, reachWeight, type Keying, type Reach } from './change'
 import { controlPlacesAt, patchesForSamples, outlineAt, shapePointsAt, unmeasuredSample, worldAt } from '../evaluation'
 import {
   find,
@@ -13,6 +13,9 @@ import {
   type Patch,
   type RotoDocument,
   type Shape,
+  channelOf,
+  outlineKeys,
+  withOutlineKeys,
 } from '../document'
 import { interpolationSet, keyAdded } from './keys'
 import { keysCarried, keysDeleted, keysMoved, keysPutDown, keysReversed } from './keyTimes'
@@ -78,7 +81,7 @@ describe('Reach', () => {
           const shape = shapeOf(moved)
           const map = translation(dx, dy)
           const change = movedOnPlate(moved, shape, frame, () => 1, map)
-          const after = withPatches(moved, changed(shape, frame, change, how(reach)))
+          const after = withPatches(moved, formChanged(shape, frame, change, how(reach)))
           const [p, q] = [moved, after].map((document) => controlPlacesAt(document, shapeOf(document), frame))
           const off = p!.map((value, i) => Math.abs(q![i]! - value - (i % 2 ? dy : dx)))
           expect(Math.max(...off)).toBeLessThan(1e-3)
@@ -106,15 +109,15 @@ describe('Reach', () => {
   it('Here leaves every other key, and a change Everywhere needs no new key', () => {
     const shape = shapeOf(moved)
     const change = movedOnPlate(moved, shape, 1015, () => 1, translation(9, 4))
-    const here = withPatches(moved, changed(shape, 1015, change))
-    expect(shapeOf(here).keys.map((key) => key.time)).toEqual([1001, 1011, 1015, 1021, 1041, 1061])
+    const here = withPatches(moved, formChanged(shape, 1015, change))
+    expect(outlineKeys(shapeOf(here)).map((key) => key.time)).toEqual([1001, 1011, 1015, 1021, 1041, 1061])
     expect(
       ways(moved, here)
         .flat()
         .every((way) => way === 0),
     ).toBe(true)
-    const all = withPatches(moved, changed(shape, 1015, change, how({ kind: 'everywhere' })))
-    expect(shapeOf(all).keys.map((key) => key.time)).toEqual(TIMES)
+    const all = withPatches(moved, formChanged(shape, 1015, change, how({ kind: 'everywhere' })))
+    expect(outlineKeys(shapeOf(all)).map((key) => key.time)).toEqual(TIMES)
   })
 
   it('a Span fades over its falloff, without a step', () => {
@@ -130,7 +133,7 @@ describe('Reach', () => {
     const shape = shapeOf(moved)
     for (const reach of reaches) {
       const change = movedOnPlate(moved, shape, 1031, (id) => (id.endsWith('p1') ? 1 : 0), translation(3, 8))
-      const batch = testBatch(changed(shape, 1031, change, how(reach)))
+      const batch = testBatch(formChanged(shape, 1031, change, how(reach)))
       const after = withPatches(moved, batch.patches)
       const back = withPatches(after, patchesTakenBack(batch))
       expect(sameValue(shapeOf(back), shape), reach.kind).toBe(true)
@@ -145,7 +148,7 @@ describe('Reach', () => {
     }
     for (const other of ['as the point is', 'stays', 'mirrored'] as const) {
       const change = tangentPutAt(moved, shape, 1021, 0, 'out', [400, 300], other)
-      const after = withPatches(moved, changed(shape, 1021, change, how({ kind: 'everywhere' })))
+      const after = withPatches(moved, formChanged(shape, 1021, change, how({ kind: 'everywhere' })))
       for (const time of TIMES) {
         if (other === 'stays') expect(Math.abs(kink(after, time))).toBeGreaterThan(1)
         else expect(kink(after, time)).toBeCloseTo(0, 6)
@@ -158,19 +161,19 @@ describe('Reach', () => {
   it('without new keys a frame between keys stays as it is, unless keys in reach carry the change', () => {
     const shape = shapeOf(moved)
     const change = movedOnPlate(moved, shape, 1015, () => 1, translation(9, 4))
-    expect(changed(shape, 1015, change, how(HERE, { makesKeys: false }))).toEqual([])
-    const [onward] = changed(shape, 1015, change, how({ kind: 'onward' }, { makesKeys: false }))
+    expect(formChanged(shape, 1015, change, how(HERE, { makesKeys: false }))).toEqual([])
+    const [onward] = formChanged(shape, 1015, change, how({ kind: 'onward' }, { makesKeys: false }))
     expect(onward).toMatchObject({ kind: 'values', times: [1021, 1041, 1061] })
   })
 })
 
 describe('keys that hold only the points touched', () => {
-  const linear = withPatches(moved, interpolationSet(shapeOf(moved), TIMES, 'linear'))
+  const linear = withPatches(moved, interpolationSet(channelOf(shapeOf(moved)), TIMES, 'linear'))
   const shape = shapeOf(linear)
   const only = (id: string) => (id === 'outline-p2' ? 1 : 0)
   const partial = withPatches(
     linear,
-    changed(
+    formChanged(
       shape,
       1015,
       movedOnPlate(linear, shape, 1015, only, translation(12, -7)),
@@ -179,7 +182,7 @@ describe('keys that hold only the points touched', () => {
   )
 
   it('the point is where it was put; all others run on as if there were no key', () => {
-    expect(shapeOf(partial).keys.find((key) => key.time === 1015)?.touched).toEqual(['outline-p2'])
+    expect(outlineKeys(shapeOf(partial)).find((key) => key.time === 1015)?.touched).toEqual(['outline-p2'])
     for (const time of [1012, 1015, 1019.5, 1030]) {
       const [a, b] = [shapePointsAt(shape, time), shapePointsAt(shapeOf(partial), time)]
       for (let i = 0; i < 6; i++) {
@@ -192,13 +195,13 @@ describe('keys that hold only the points touched', () => {
   })
 
   it('a key made whole, and one that another point is moved on, hold what they should', () => {
-    const whole = withPatches(partial, keyAdded(shapeOf(partial), 1015))
-    expect(shapeOf(whole).keys.find((key) => key.time === 1015)?.touched).toBeUndefined()
+    const whole = withPatches(partial, keyAdded(channelOf(shapeOf(partial)), 1015))
+    expect(outlineKeys(shapeOf(whole)).find((key) => key.time === 1015)?.touched).toBeUndefined()
     expect(sameValue(shapePointsAt(shapeOf(whole), 1015), shapePointsAt(shapeOf(partial), 1015))).toBe(true)
     const other = (id: string) => (id === 'outline-p4' ? 1 : 0)
     const change = movedOnPlate(partial, shapeOf(partial), 1015, other, translation(5, 5))
-    const two = withPatches(partial, changed(shapeOf(partial), 1015, change))
-    expect(shapeOf(two).keys.find((key) => key.time === 1015)?.touched).toEqual(['outline-p2', 'outline-p4'])
+    const two = withPatches(partial, formChanged(shapeOf(partial), 1015, change))
+    expect(outlineKeys(shapeOf(two)).find((key) => key.time === 1015)?.touched).toEqual(['outline-p2', 'outline-p4'])
   })
 
   it('a point put in beside them keeps the outline on every key', () => {
@@ -218,8 +221,8 @@ describe('keys that hold only the points touched', () => {
 })
 
 describe('keys chosen in the timeline', () => {
-  const chosen = [1011, 1021, 1041].map((time) => ({ id: 'outline', time }))
-  const times = (document: RotoDocument) => shapeOf(document).keys.map((key) => key.time)
+  const chosen = [1011, 1021, 1041].map((time) => ({ id: 'outline', channel: 'outline', time }))
+  const times = (document: RotoDocument) => outlineKeys(shapeOf(document)).map((key) => key.time)
   const after = (patches: Patch[]) => withPatches(moved, patches)
 
   it('move and stretch, in place of what stands there', () => {
@@ -228,22 +231,22 @@ describe('keys chosen in the timeline', () => {
       1001, 1016, 1021, 1031, 1061,
     ])
     const onto = after(keysMoved(moved, chosen, (t) => t + 20))
-    expect(sameValue(shapeOf(onto).keys[3]!.values, shapeOf(moved).keys[3]!.values)).toBe(true)
+    expect(sameValue(outlineKeys(shapeOf(onto))[3]!.values, outlineKeys(shapeOf(moved))[3]!.values)).toBe(true)
   })
 
   it('reverse twice to what they were, and are deleted but for one of a shape', () => {
     const once = after(keysReversed(moved, chosen))
     expect(times(once)).toEqual([1001, 1011, 1031, 1041, 1061])
-    const again = [1011, 1031, 1041].map((time) => ({ id: 'outline', time }))
+    const again = [1011, 1031, 1041].map((time) => ({ id: 'outline', channel: 'outline', time }))
     expect(sameValue(shapeOf(withPatches(once, keysReversed(once, again))), shapeOf(moved))).toBe(true)
-    expect(times(after(keysDeleted(moved, TIMES.map((time) => ({ id: 'outline', time })))))).toEqual([1001]) // prettier-ignore
+    expect(times(after(keysDeleted(moved, TIMES.map((time) => ({ id: 'outline', channel: 'outline', time })))))).toEqual([1001]) // prettier-ignore
   })
 
   it('are put down elsewhere, one after the other, with the outlines they had', () => {
     const carried = keysCarried(moved, chosen.slice(0, 2))
     const twice = after(keysPutDown(moved, carried, 1045, (id) => id, 2))
     expect(times(twice)).toEqual([1001, 1011, 1021, 1041, 1045, 1055, 1056, 1061, 1066])
-    expect(sameValue(shapeOf(twice).keys[6]!.values, shapeOf(moved).keys[1]!.values)).toBe(true)
+    expect(sameValue(outlineKeys(shapeOf(twice))[6]!.values, outlineKeys(shapeOf(moved))[1]!.values)).toBe(true)
     const batch = testBatch(keysPutDown(moved, carried, 1045, (id) => id, 2))
     expect(sameValue(shapeOf(withPatches(twice, patchesTakenBack(batch))), shapeOf(moved))).toBe(true)
   })
@@ -252,19 +255,20 @@ describe('keys chosen in the timeline', () => {
 describe('a Span', () => {
   it('gets keys at its ends: what lies inside goes whole, and beyond its ends every key and the straight way to it stay', () => {
     const plain = testShape('s', 'a', [1001, 1031, 1061], 4)
-    const shape = { ...plain, keys: plain.keys.map((key) => ({ ...key, interpolation: 'linear' as const })) }
+    const straight = outlineKeys(plain).map((key) => ({ ...key, interpolation: 'linear' as const }))
+    const shape = withOutlineKeys(plain, straight)
     const document = documentOf([testShot, testSubject, testPart('a'), shape])
     const reach: Reach = { kind: 'span', from: 1010, to: 1020, falloff: 2, ends: [1007, 1010, 1020, 1023] }
     const change = (values: Float64Array, out: Float64Array) =>
       out.forEach((_, n) => (out[n] = values[n]! + (n % 10 === 0 ? 8 : 0)))
     const how: Keying = { reach, makesKeys: true, onlyTouched: false }
-    const after = find(withPatchesApplied(document, changed(shape, 1015, change, how)), 'shape', 's')!
-    expect(after.keys.map(({ time }) => time)).toEqual([1001, 1007, 1010, 1015, 1020, 1023, 1031, 1061])
+    const after = find(withPatchesApplied(document, formChanged(shape, 1015, change, how)), 'shape', 's')!
+    expect(outlineKeys(after).map(({ time }) => time)).toEqual([1001, 1007, 1010, 1015, 1020, 1023, 1031, 1061])
     const went = (time: number) => shapePointsAt(after, time)[0]! - shapePointsAt(shape, time)[0]!
     for (const time of [1010, 1015, 1020]) expect(went(time)).toBeCloseTo(8, 9)
     for (const time of [1001, 1007, 1023, 1031, 1050, 1061]) expect(went(time)).toBeCloseTo(0, 9)
     // Without making keys, there is none in the stretch, and nothing changes.
-    expect(changed(shape, 1015, change, { ...how, makesKeys: false })).toEqual([])
+    expect(formChanged(shape, 1015, change, { ...how, makesKeys: false })).toEqual([])
   })
 })
 
@@ -283,17 +287,17 @@ describe('on the way of a gesture', () => {
         fc.boolean(),
         (unsorted, frame, reach, interpolation, isPartial, turns) => {
           const plain = testShape('s', 'a', unsorted.sort((a, b) => a - b), 4) // prettier-ignore
-          const keys = plain.keys.map((key, i) => ({
+          const keys = outlineKeys(plain).map((key, i) => ({
             ...key,
             interpolation,
             values: key.values.map((value, n) => value + ((i * 7 + n) % 5)),
             ...(isPartial && i % 2 === 1 && { touched: [plain.pointIds[i % 4]!] }),
           }))
-          const shape: Shape = { ...plain, keys, between: turns ? 'turning' : 'coordinates' }
+          const shape: Shape = { ...withOutlineKeys(plain, keys), between: turns ? 'turning' : 'coordinates' }
           const document = documentOf([testShot, testSubject, testPart('a'), shape])
           const how: Keying = { reach, makesKeys: true, onlyTouched: false }
           const change = (values: Float64Array, out: Float64Array) => out.forEach((_, n) => (out[n] = values[n]! + 3))
-          const shapeAfter = (how: Keying) => find(withPatchesApplied(document, changed(shape, frame, change, how)), 'shape', 's')! // prettier-ignore
+          const shapeAfter = (how: Keying) => find(withPatchesApplied(document, formChanged(shape, frame, change, how)), 'shape', 's')! // prettier-ignore
           const [onTheWay, inTheEnd] = [shapeAfter({ ...how, seen: [frame - 2, frame + 2] }), shapeAfter(how)]
           for (let time = frame - 2; time <= frame + 2; time += 0.25) {
             expect(shapePointsAt(onTheWay, time)).toEqual(shapePointsAt(inTheEnd, time))

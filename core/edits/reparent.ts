@@ -1,6 +1,17 @@
 import { applyToPoint, invert, multiply, type Matrix3 } from '../geometry'
 import { carryingWorldAt, parentWorldAt } from '../evaluation'
-import { allOf, find, POSE, type Part, type Pin, type RotoDocument, type Patch } from '../document'
+import {
+  allOf,
+  find,
+  POSE,
+  type Part,
+  type RotoDocument,
+  type Patch,
+  poseKeys,
+  pivotKeys,
+  withKeys,
+  withPoseKeys,
+} from '../document'
 import { withDescendants } from './descendants'
 import { keptOnKeys } from './movers'
 import { objectsChanged } from './objects'
@@ -21,7 +32,7 @@ export function partReparented(
   if (family.some(({ id }) => id === parentId)) return null
   const objects = new Map(document.objects)
   const after: RotoDocument = { objects }
-  objects.set(part.id, { ...part, parentId, pin: pinInOtherSpace(document, part, parentId) })
+  objects.set(part.id, { ...withPinInOtherSpace(document, part, parentId), parentId })
   for (const member of family) {
     // From the space that carried it to the one that does now, as they lie on the frame.
     const now = find(after, 'part', member.id)!
@@ -35,15 +46,16 @@ export function partReparented(
 }
 
 /** Keyed places of a pivot stay where they are on their frames; one pinned to the former parent is let go. */
-function pinInOtherSpace(document: RotoDocument, part: Part, parentId: string | null): Pin | null {
-  const { pin } = part
-  if (pin?.to !== 'keys') return pin?.to === 'parent' ? null : pin
-  const keys = pin.keys.map(({ frame, place }) => {
-    const map = multiply(invert(parentWorldAt(document, { parentId }, frame)), parentWorldAt(document, part, frame))
-    const [x, y] = applyToPoint(map, place[0], place[1])
-    return { frame, place: [x!, y!] as [number, number] }
+function withPinInOtherSpace(document: RotoDocument, part: Part, parentId: string | null): Part {
+  if (part.pin?.to === 'parent') return { ...part, pin: null }
+  const keys = pivotKeys(part).map((key) => {
+    const [now, then] = [{ parentId }, part].map((carried) => parentWorldAt(document, carried, key.time))
+    return {
+      ...key,
+      values: Float64Array.from(applyToPoint(multiply(invert(now!), then!), key.values[0]!, key.values[1]!)),
+    }
   })
-  return { ...pin, keys }
+  return { ...part, channels: withKeys(part.channels, 'pivot', keys) }
 }
 
 /** Pivot and the way of the pose's keys seen from another space. */
@@ -53,12 +65,12 @@ function inOtherSpace(part: Part, map: Matrix3): Part {
     return [u!, v!]
   }
   const pivot = mapped(part.pivot[0], part.pivot[1])
-  const keys = part.keys.map((key) => {
+  const keys = poseKeys(part).map((key) => {
     const [x, y] = mapped(part.pivot[0] + key.values[POSE.x]!, part.pivot[1] + key.values[POSE.y]!)
     const values = key.values.slice()
     values[POSE.x] = x - pivot[0]
     values[POSE.y] = y - pivot[1]
     return { ...key, values }
   })
-  return { ...part, pivot, keys }
+  return withPoseKeys({ ...part, pivot }, keys)
 }

@@ -10,6 +10,7 @@ import {
   type RotoDocument,
   type Shape,
   type Patch,
+  constantChannel,
 } from '../document'
 import { objectAdded } from './objects'
 import { shapeDrawn, type DrawnPoint } from './onPlate'
@@ -257,7 +258,7 @@ export function rigMade(
       parentId,
       name: bone.name,
       shade: (place.shade + i) % 12,
-      depth: place.depth + near.indexOf(bone.name) * place.depthStep,
+      channels: { depth: constantChannel(place.depth + near.indexOf(bone.name) * place.depthStep) },
       pivot: [from[0], from[1]],
       pin: parentId === null ? null : { to: 'parent', place: [from[0], from[1]] },
     }

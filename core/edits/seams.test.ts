@@ -13,8 +13,12 @@ import {
   type RotoDocument,
   type Shape,
   POINT_STRIDE,
+  channelOf,
+  constantChannel,
+  outlineKeys,
+  withOutlineKeys,
 } from '../document'
-import { changed } from './change'
+import { formChanged } from './change'
 import { directionReversed } from './form'
 import { controlPlacesAt, outlineAt, patchesForSamples, sceneAt, unmeasuredSample } from '../evaluation'
 import { keyAdded } from './keys'
@@ -61,7 +65,7 @@ function boxShape(id: string, partId: string, places: readonly (readonly [number
   const values = new Float64Array(places.length * POINT_STRIDE)
   places.forEach((place, i) => values.set(place, i * POINT_STRIDE))
   const shape = testShape(id, partId, [1001], places.length)
-  return { ...shape, corners: places.map(() => true), keys: [{ ...shape.keys[0]!, values }] }
+  return withOutlineKeys({ ...shape, corners: places.map(() => true) }, [{ ...outlineKeys(shape)[0]!, values }])
 }
 
 const shapeOf = (document: RotoDocument, id: string) => find(document, 'shape', id)!
@@ -104,6 +108,12 @@ function gapAlong(document: RotoDocument, time: number): number {
   return Math.max(...places.map(([x, y]) => Math.min(...dense.map(([u, v]) => Math.hypot(u - x, v - y)))))
 }
 
+/** The shape with other feather. */
+const withEdge = (shape: Shape, inner: number, outer: number): Shape => ({
+  ...shape,
+  channels: { ...shape.channels, innerFeather: constantChannel(inner), outerFeather: constantChannel(outer) },
+})
+
 describe('a Seam', () => {
   it('is one line on every frame, whatever moves each shape, with as many points on both sides', () => {
     expect(shapeOf(seamed, 'scarf').pointIds).toHaveLength(5)
@@ -131,7 +141,7 @@ describe('a Seam', () => {
     expect(shape.id).toBe('coat')
     const moved = withPatches(
       seamed,
-      changed(shape, 1006, movedOnPlate(seamed, shape, 1006, share, translation(9, -5))),
+      formChanged(shape, 1006, movedOnPlate(seamed, shape, 1006, share, translation(9, -5))),
     )
     for (const id of ['coat', 'scarf']) {
       const index = shapeOf(seamed, id).pointIds.indexOf(id === 'coat' ? 'coat-p1' : 'scarf-p0')
@@ -153,14 +163,14 @@ describe('a Seam', () => {
         const objects = new Map(document.objects)
         for (const [id, angle] of [['coat', coatShutter], ['scarf', scarfShutter]] as const) {
           const part = find(document, 'part', `${id}Part`)!
-          objects.set(part.id, { ...part, holdsOut: false, shutter: { angle, phase: -angle / 2 } })
-          objects.set(id, { ...shapeOf(document, id), edge: { innerFeather: inner, outerFeather: outer, grow: 0 } })
+          objects.set(part.id, { ...part, holdsOut: false, hasOwnShutter: true, channels: { shutterAngle: constantChannel(angle), shutterPhase: constantChannel(-angle / 2) } })
+          objects.set(id, withEdge(shapeOf(document, id), inner, outer))
         }
         // Far from the line the coat is much faster than the scarf anywhere: it needs more sub-times.
-        const key = shapeOf({ objects }, 'coat').keys[0]!
+        const key = outlineKeys(shapeOf({ objects }, 'coat'))[0]!
         const flung = key.values.slice()
         flung[0]! -= 120
-        objects.set('coat', { ...(objects.get('coat') as Shape), keys: [key, { ...key, time: 1009, values: flung }] })
+        objects.set('coat', withOutlineKeys(objects.get('coat') as Shape, [key, { ...key, time: 1009, values: flung }]))
         document = { objects }
         const box = { left: 0, top: 0, right: 260, bottom: 170 }
         const requests = ['coatPart', 'scarfPart'].map((partId) => ({ partId, withHoldouts: false }))
@@ -184,7 +194,7 @@ describe('a Seam', () => {
     fc.assert(
       fc.property(between(0, 10), fc.integer({ min: 1001, max: 1010 }), (inner, frame) => {
         const objects = new Map(seamed.objects)
-        objects.set('coat', { ...shapeOf(seamed, 'coat'), edge: { innerFeather: inner, outerFeather: 0, grow: 0 } })
+        objects.set('coat', withEdge(shapeOf(seamed, 'coat'), inner, 0))
         const document = { objects }
         const bare = { objects: new Map([...objects].filter(([, object]) => object.kind !== 'seam')) }
         const box = { left: 0, top: 0, right: 260, bottom: 170 }
@@ -234,7 +244,7 @@ describe('a Seam', () => {
   })
 
   it('broken, the borrower lies on its keys where it lay, and goes its own way between', () => {
-    const keyed = withPatches(seamed, keyAdded(shapeOf(seamed, 'scarf'), 1009))
+    const keyed = withPatches(seamed, keyAdded(channelOf(shapeOf(seamed, 'scarf')), 1009))
     const seam = find(keyed, 'seam', seamIn(keyed).id)!
     const batch = testBatch(seamBroken(keyed, seam))
     const broken = withPatches(keyed, batch.patches)

@@ -16,6 +16,7 @@ import {
   seamsOf,
   sharedSegments,
   tiedPoint,
+  withOutlineKeys,
 } from '../document'
 import { pointInserted, pointsRemoved } from './points'
 import type { Restructured } from './curveKind'
@@ -154,7 +155,7 @@ function laidOn(document: RotoDocument, borrower: Shape, owner: Shape, seam: Sea
     // At an end of the Seam one tangent is the owner's and the other one its own.
     return sides === 1 || owner.corners[owner.pointIds.indexOf(pair.owner)]!
   })
-  return { ...borrower, keys, corners }
+  return { ...withOutlineKeys(borrower, keys), corners }
 }
 
 /** A Seam let go: the borrower keeps its line on its own keys. */

@@ -9,7 +9,7 @@ import {
   type Matrix3,
 } from '../geometry'
 import { bridgeSlopes, relativeMotion, sampledMatrix, unwrapped, type MotionSamples } from '../motion'
-import type { Patch, Bridge, OffsetKey, Track } from '../document'
+import type { Patch, Bridge, Track } from '../document'
 import {
   followedMatrix,
   nearestFollowed,
@@ -97,13 +97,6 @@ export function bridgedByTrack(track: Track, other: MotionSamples, from: number,
     ...patchesForSamples(track, samples),
     ...(bridges.length < track.bridges.length ? [fieldSet(track, 'bridges', bridges)] : []),
   ]
-}
-
-/** An Offset key set, moved or, with null, taken away. */
-export function offsetKeySet(track: Track, frame: number, key: Omit<OffsetKey, 'frame'> | null): Patch[] {
-  const others = track.offset.filter((other) => other.frame !== frame)
-  const offset = key ? [...others, { frame, ...key }].sort((a, b) => a.frame - b.frame) : others
-  return [fieldSet(track, 'offset', offset)]
 }
 
 /**

@@ -1,12 +1,21 @@
 import { describe, expect, it } from 'vitest'
 import { translation } from '../geometry'
 import { betweenSet, closedSet, cornersRounded, directionReversed, firstPointSet, roundnessSet } from './form'
-import { changed, HERE, KEY_HERE } from './change'
+import { formChanged, HERE, KEY_HERE } from './change'
 import { cornersSet } from './points'
 import { curveKindSet } from './curveKind'
-import { depthKeyed, objectsDeleted, partReordered } from './objects'
-import { find, patchesTakenBack, sameValue, type Part, type Patch, type RotoDocument, type Shape } from '../document'
-import { interpolationSet, keyAdded, keyDeleted } from './keys'
+import { objectsDeleted, partReordered } from './objects'
+import {
+  find,
+  patchesTakenBack,
+  sameValue,
+  type Part,
+  type Patch,
+  type RotoDocument,
+  type Shape,
+  channelOf,
+} from '../document'
+import { interpolationSet, keyAdded, keyDeleted, valuesKeyed } from './keys'
 import { keysDeleted, keysMoved, keysPutDown, keysCarried, keysReversed } from './keyTimes'
 import { limbCopied } from './limbCopy'
 import { movedOnPlate, tangentsMade } from './onPlate'
@@ -14,7 +23,7 @@ import { partReparented } from './reparent'
 import { pinSet } from './movers'
 import { pivotPlaced, poseChanged, poseTurned } from './pose'
 import { pointInsertedInto, pointsRemovedFrom, seamBroken, seamTied } from './seams'
-import { poseFlattened } from './poseCurves'
+import { tangentsFlattened } from './channelCurves'
 import {
   documentOf,
   testBatch,
@@ -45,16 +54,16 @@ function scene(): RotoDocument {
 
 const shape = (document: RotoDocument): Shape => find(document, 'shape', 'sleeve')!
 const part = (document: RotoDocument): Part => find(document, 'part', 'arm')!
-const chosen = [1021, 1041].map((time) => ({ id: 'sleeve', time }))
+const chosen = [1021, 1041].map((time) => ({ id: 'sleeve', channel: 'outline', time }))
 const points = new Set(['sleeve-p2', 'sleeve-p3'])
 const moved = (document: RotoDocument) => movedOnPlate(document, shape(document), 1011, () => 1, translation(7, 3))
 
 const EDITS: Record<string, (document: RotoDocument) => Patch[]> = {
-  'move, Here': (d) => changed(shape(d), 1011, moved(d)),
-  'move, Onward': (d) => changed(shape(d), 1011, moved(d), { ...KEY_HERE, reach: { kind: 'onward' } }),
-  'move, Span': (d) => changed(shape(d), 1011, moved(d), { ...KEY_HERE, reach: { kind: 'span', from: 1001, to: 1021, falloff: 9, ends: [1001, 1021] } }),
-  'move, only points touched': (d) => changed(shape(d), 1011, moved(d), { reach: HERE, makesKeys: true, onlyTouched: true }),
-  'tangents': (d) => changed(shape(d), 1021, tangentsMade(shape(d), points, 'none')),
+  'move, Here': (d) => formChanged(shape(d), 1011, moved(d)),
+  'move, Onward': (d) => formChanged(shape(d), 1011, moved(d), { ...KEY_HERE, reach: { kind: 'onward' } }),
+  'move, Span': (d) => formChanged(shape(d), 1011, moved(d), { ...KEY_HERE, reach: { kind: 'span', from: 1001, to: 1021, falloff: 9, ends: [1001, 1021] } }),
+  'move, only points touched': (d) => formChanged(shape(d), 1011, moved(d), { reach: HERE, makesKeys: true, onlyTouched: true }),
+  'tangents': (d) => formChanged(shape(d), 1021, tangentsMade(shape(d), points, 'none')),
   'corners': (d) => cornersSet(shape(d), points, true),
   'round corners': (d) => cornersRounded(shape(d), points, 6).patches,
   'roundness': (d) => roundnessSet(shape(d), 0.5),
@@ -66,9 +75,9 @@ const EDITS: Record<string, (document: RotoDocument) => Patch[]> = {
   'insert on the Seam': (d) => pointInsertedInto(d, shape(d), 0, 0.5).patches,
   'remove on the Seam': (d) => pointsRemovedFrom(d, shape(d), new Set(['sleeve-p0'])).patches,
   'break the Seam': (d) => seamBroken(d, [...d.objects.values()].find((object) => object.kind === 'seam')!),
-  'key': (d) => keyAdded(shape(d), 1015),
-  'delete a key': (d) => keyDeleted(shape(d), 1021),
-  'ease': (d) => interpolationSet(shape(d), [1001, 1021], 'ease'),
+  'key': (d) => keyAdded(channelOf(shape(d)), 1015),
+  'delete a key': (d) => keyDeleted(channelOf(shape(d)), 1021),
+  'ease': (d) => interpolationSet(channelOf(shape(d)), [1001, 1021], 'ease'),
   'move keys': (d) => keysMoved(d, chosen, (time) => time + 5),
   'reverse keys': (d) => keysReversed(d, chosen),
   'delete keys': (d) => keysDeleted(d, chosen),
@@ -77,10 +86,10 @@ const EDITS: Record<string, (document: RotoDocument) => Patch[]> = {
   'pivot': (d) => pivotPlaced(d, part(d), 1010, 280, 190),
   'pin': (d) => pinSet(d, find(d, 'part', 'hand')!, 1010, 'parent'),
   'carried by none': (d) => partReparented(d, find(d, 'part', 'hand')!, null, 1010)!,
-  'flatten a curve': (d) => poseFlattened(part(d), [1030], 2),
+  'flatten a curve': (d) => tangentsFlattened(channelOf(part(d)), [1030], 2),
   'mirrored limb': (d) => limbCopied(d, part(d), { isMirrored: true, delay: 4 }).patches,
   'depth': (d) => partReordered(d, 'hand', 0, 1001),
-  'depth key': (d) => depthKeyed(part(d), 1020, 7),
+  'depth key': (d) => valuesKeyed(channelOf(part(d), 'depth'), 1020, Float64Array.of(7)),
   'delete a Part': (d) => objectsDeleted(d, ['hand']),
 } // prettier-ignore
 

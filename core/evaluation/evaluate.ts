@@ -4,9 +4,11 @@ import { applyToPoint, homographyOf, identity, invert, multiply, translation, ty
 import { centredShutter, type Shutter } from '../timing'
 import {
   allOf,
+  channelOf,
   find,
   POSE,
   POSE_STRIDE,
+  poseKeys,
   type Carrier,
   type Moved,
   type Mover,
@@ -14,7 +16,9 @@ import {
   type Pin,
   type RotoDocument,
   type Shape,
+  type Shot,
 } from '../document'
+import { channelValuesAt, numberAt } from './channelValues'
 import { motionSamplesOf } from './trackMotion'
 
 /**
@@ -38,7 +42,7 @@ const lastWorlds = new WeakMap<RotoDocument, WeakMap<Part, { time: number; world
 
 function evaluatedWorld(document: RotoDocument, part: Part, time: number): Matrix3 {
   const carrying = carryingWorldAt(document, part, time)
-  const world = part.keys.length ? multiply(carrying, poseMatrix(document, part, poseAt(part, time))) : carrying
+  const world = poseKeys(part).length ? multiply(carrying, poseMatrix(document, part, poseAt(part, time))) : carrying
   const place = part.pin && pinnedPlaceAt(document, part, part.pin, time)
   if (!place) return world
   const [x, y] = applyToPoint(world, part.pivot[0], part.pivot[1])
@@ -57,7 +61,7 @@ export function carryingWorldAt(document: RotoDocument, part: Part, time: number
 /** Numbers of a Part's pose at a time; without keys all are 0. */
 export function poseAt(part: Part, time: number): Float64Array {
   const values = new Float64Array(POSE_STRIDE)
-  return part.keys.length ? valuesAt(part.keys, time, values) : values
+  return poseKeys(part).length ? valuesAt(poseKeys(part), time, values) : values
 }
 
 /** A pose as a map: turned and scaled about the pivot of the Part, which goes by (x, y). */
@@ -76,18 +80,10 @@ export function parentWorldAt(document: RotoDocument, part: Pick<Part, 'parentId
 function pinnedPlaceAt(document: RotoDocument, part: Part, pin: Pin, time: number): [number, number] | null {
   if (pin.to === 'track') return trackedPlaceAt(document, pin, time)
   if (pin.to === 'parent' && part.parentId === null) return null
-  const [px, py] = pin.to === 'parent' ? pin.place : keyedPlaceAt(pin.keys, time)
-  const [x, y] = applyToPoint(parentWorldAt(document, part, time), px, py)
+  const held = pin.to === 'parent' ? pin.place : channelValuesAt(channelOf(part, 'pivot'), time)
+  if (!held) return null
+  const [x, y] = applyToPoint(parentWorldAt(document, part, time), held[0]!, held[1]!)
   return [x!, y!]
-}
-
-/** Straight from one keyed place to the next, held before the first and after the last. */
-function keyedPlaceAt(keys: Extract<Pin, { to: 'keys' }>['keys'], time: number): readonly [number, number] {
-  const next = keys.findIndex(({ frame }) => frame >= time)
-  if (next <= 0) return (next < 0 ? keys.at(-1)! : keys[0]!).place
-  const [a, b] = [keys[next - 1]!, keys[next]!]
-  const u = (time - a.frame) / (b.frame - a.frame)
-  return [a.place[0] + u * (b.place[0] - a.place[0]), a.place[1] + u * (b.place[1] - a.place[1])]
 }
 
 /** Where a track carries a place of its reference frame; null when the track is gone. */
@@ -187,10 +183,8 @@ export function shapesOf(document: RotoDocument, partId: string): Shape[] {
     .sort((a, b) => a.order - b.order)
 }
 
-/** Depth of a Part on a frame: that of the last depth key at or before it, or else its own. */
-export function depthOn(part: Part, frame: number): number {
-  return part.depthKeys.findLast((key) => key.frame <= frame)?.depth ?? part.depth
-}
+/** Depth of a Part on a frame: smaller is nearer to the camera. */
+export const depthOn = (part: Part, frame: number): number => numberAt(part, 'depth', frame)
 
 /** Parts from nearest to farthest, as they stand on a frame. */
 export function partsByDepth(document: RotoDocument, frame: number): Part[] {
@@ -203,10 +197,20 @@ export function shotPixelAspect(document: RotoDocument): number {
   return find(document, 'shot', 'shot')?.pixelAspect ?? 1
 }
 
-/** The shutter of Parts that have none of their own. */
-export function shotShutter(document: RotoDocument): Shutter {
-  return find(document, 'shot', 'shot')?.shutter ?? centredShutter(180)
+/** The shutter of Parts that have none of their own, on a frame. */
+export function shotShutter(document: RotoDocument, frame: number): Shutter {
+  const shot = find(document, 'shot', 'shot')
+  return shot ? ownShutter(shot, frame) : centredShutter(180)
 }
+
+/** The shutter of a Part on a frame. */
+export const partShutter = (document: RotoDocument, part: Part, frame: number): Shutter =>
+  part.hasOwnShutter ? ownShutter(part, frame) : shotShutter(document, frame)
+
+const ownShutter = (object: Part | Shot, frame: number): Shutter => ({
+  angle: numberAt(object, 'shutterAngle', frame),
+  phase: numberAt(object, 'shutterPhase', frame),
+})
 
 /** True when the Part or the shape exists on that frame. */
 export function isAlive({ life }: Part | Shape, frame: number): boolean {

@@ -1,5 +1,7 @@
 export * from './trackSamples'
 export * from './trackMotion'
+export * from './channelValues'
+export * from './edge'
 export * from './evaluate'
 export * from './shapePoints'
 export * from './outlines'

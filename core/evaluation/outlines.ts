@@ -11,7 +11,7 @@ import {
 } from '../spline'
 import { pointWorldsAt, shapeWorldAt } from './evaluate'
 import { pointsEachMapped } from './mappedPoints'
-import { find, POINT, POINT_STRIDE, type RotoDocument, type Shape, seamsBorrowedBy } from '../document'
+import { find, POINT, POINT_STRIDE, type RotoDocument, type Shape, seamsBorrowedBy, outlineKeys } from '../document'
 import { seamedOutline } from './seamedOutline'
 import { segmentOf } from './segment'
 import { bezierPoints, bezierPointsAt, shapePointsAt } from './shapePoints'
@@ -122,7 +122,7 @@ const stepsOfStroke = new WeakMap<Shape, number[]>()
 function strokeSteps(shape: Shape): number[] {
   let steps = stepsOfStroke.get(shape)
   if (!steps) {
-    steps = shape.keys
+    steps = outlineKeys(shape)
       .map((key) => segmentsOf(bezierPoints(shape, key.values)).map((cubic) => stepsFor(cubic, STROKE_TOLERANCE)))
       .reduce((most, own) => most.map((count, i) => Math.max(count, own[i]!)))
     stepsOfStroke.set(shape, steps)

@@ -1,6 +1,7 @@
 import type { Scene, ScenePart } from '../raster'
 import { shutterTime } from '../timing'
-import { isShown, partsByDepth, shapesOf, shotShutter } from './evaluate'
+import { edgeOn, type EdgeOf } from './edge'
+import { isShown, partShutter, partsByDepth, shapesOf, shotShutter } from './evaluate'
 import { areasWithUnderlap, type SeamView } from './underlap'
 import { areasAt } from './outlines'
 import { otherShape, seamsOf, find, type Part, type RotoDocument, type Shape } from '../document'
@@ -28,35 +29,37 @@ function scenePart(
   frame: number,
   scale: number,
 ): ScenePart {
-  const shutter = part.shutter ?? shotShutter(document)
+  const shutter = partShutter(document, part, frame)
   const seamed = shapes.filter((shape) => seamsOf(document, shape.id).length > 0)
   const viewAt = (u: number): SeamView => ({
+    frame,
     // Every shape is looked at where its own Part's shutter stands at that moment.
-    timeOf: (shape) => shutterTime(frame, shutterOf(document, shape), u),
+    timeOf: (shape) => shutterTime(frame, shutterOf(document, shape, frame), u),
     isSeen: (shape) => isShown(shape, find(document, 'part', shape.partId), frame),
     depthOf: (shape) => order.findIndex(({ id }) => id === shape.partId),
     toTarget,
     scale,
   })
   const toTarget = Float64Array.of(scale, 0, 0, 0, scale, 0, 0, 0, 1)
-  const groups = new Map<string, Shape[]>()
+  const groups = new Map<string, EdgeOf & { members: Shape[] }>()
   for (const shape of shapes) {
-    const key = `${shape.edge.innerFeather}/${shape.edge.outerFeather}/${shape.edge.grow}/${shape.opacity}`
+    const { edge, opacity } = edgeOn(shape, frame)
+    const key = `${edge.innerFeather}/${edge.outerFeather}/${edge.grow}/${opacity}`
     const group = groups.get(key)
-    if (group) group.push(shape)
-    else groups.set(key, [shape])
+    if (group) group.members.push(shape)
+    else groups.set(key, { edge, opacity, members: [shape] })
   }
   return {
     id: part.id,
     holdsOut: part.holdsOut,
     partitions: neighbours(document, seamed),
-    groups: [...groups.values()].map((members) => ({
+    groups: [...groups.values()].map(({ edge, opacity, members }) => ({
       edge: {
-        innerFeather: members[0]!.edge.innerFeather * scale,
-        outerFeather: members[0]!.edge.outerFeather * scale,
-        grow: members[0]!.edge.grow * scale,
+        innerFeather: edge.innerFeather * scale,
+        outerFeather: edge.outerFeather * scale,
+        grow: edge.grow * scale,
       },
-      opacity: members[0]!.opacity,
+      opacity,
       outlinesAt(u) {
         const time = shutterTime(frame, shutter, u)
         if (seamed.length === 0) return members.flatMap((shape) => areasAt(document, shape, time, toTarget))
@@ -70,8 +73,9 @@ function scenePart(
   }
 }
 
-function shutterOf(document: RotoDocument, shape: Shape) {
-  return find(document, 'part', shape.partId)?.shutter ?? shotShutter(document)
+function shutterOf(document: RotoDocument, shape: Shape, frame: number) {
+  const part = find(document, 'part', shape.partId)
+  return part ? partShutter(document, part, frame) : shotShutter(document, frame)
 }
 
 /** Parts that shapes of this one are tied to. */

@@ -1,6 +1,6 @@
 import { TurningKeys, valuesAt, type TimedValues } from '../animation'
 import { bsplineAsBezier } from '../spline'
-import { POINT, POINT_STRIDE, type Key, type Shape } from '../document'
+import { outlineKeys, POINT, POINT_STRIDE, type Key, type Shape } from '../document'
 
 /** What is worked out once for a shape: keys of points that not every key holds, or keys that turn. */
 interface Plan {
@@ -19,14 +19,14 @@ export function shapePointsAt(
 ): Float64Array {
   const { groups, turning } = planOf(shape)
   if (turning) return turning.valuesAt(time, out)
-  return groups ? groupedValuesAt(groups, time, out) : valuesAt(shape.keys, time, out)
+  return groups ? groupedValuesAt(groups, time, out) : valuesAt(outlineKeys(shape), time, out)
 }
 
 /** The shape's keys as whole outlines: points that a key does not hold have the values that they have there. */
 export function wholeKeys(shape: Shape): Key[] {
   const groups = groupsOf(shape)
-  if (!groups) return shape.keys
-  return shape.keys.map((key) => {
+  if (!groups) return outlineKeys(shape)
+  return outlineKeys(shape).map((key) => {
     if (!key.touched) return key
     return { ...key, values: groupedValuesAt(groups, key.time, new Float64Array(key.values.length)) }
   })
@@ -58,7 +58,7 @@ function closedStraight(points: Float64Array): Float64Array {
 }
 
 function planOf(shape: Shape): Plan {
-  if (shape.between === 'coordinates' && !shape.keys.some((key) => key.touched)) return NOTHING_SPECIAL
+  if (shape.between === 'coordinates' && !outlineKeys(shape).some((key) => key.touched)) return NOTHING_SPECIAL
   let plan = plans.get(shape)
   if (!plan) {
     const turning = shape.between === 'turning' ? new TurningKeys(wholeKeys(shape), POINT_STRIDE) : null
@@ -69,13 +69,13 @@ function planOf(shape: Shape): Plan {
 
 /** Points put together by the keys that hold them; null when every key holds all. */
 function groupsOf(shape: Shape): Plan['groups'] {
-  const held = shape.keys.map((key) => (key.touched ? new Set(key.touched) : null))
+  const held = outlineKeys(shape).map((key) => (key.touched ? new Set(key.touched) : null))
   if (held.every((ids) => ids === null)) return null
   const groups = new Map<string, { keys: Key[]; points: number[] }>()
   shape.pointIds.forEach((id, i) => {
     const has = held.map((ids) => ids === null || ids.has(id))
     // A point that no key holds any more has what all of them say.
-    const keys = has.includes(true) ? shape.keys.filter((_, k) => has[k]) : shape.keys
+    const keys = has.includes(true) ? outlineKeys(shape).filter((_, k) => has[k]) : outlineKeys(shape)
     const name = has.map(Number).join('')
     const group = groups.get(name) ?? { keys, points: [] }
     groups.set(name, group)

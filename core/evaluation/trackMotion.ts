@@ -9,10 +9,11 @@ import {
   MATRIX_LENGTH,
   matrixAt,
 } from '../geometry'
-import { fillBridge, offsetAt, sampledMatrix, smoothMotion, type MotionSamples } from '../motion'
+import { fillBridge, sampledMatrix, smoothMotion, type MotionSamples } from '../motion'
 import { isDoubtfulMatch } from '../tracking'
+import { channelValuesAt } from './channelValues'
 import { rawSamplesOf, sampleAt } from './trackSamples'
-import type { Track } from '../document'
+import { channelOf, type Track } from '../document'
 
 /** How a frame of a track is known, as the thread shows it. */
 export type FrameState = 'missing' | 'tracked' | 'doubtful' | 'placed' | 'bridged' | 'combined'
@@ -34,18 +35,22 @@ export function motionSamplesOf(track: Track): MotionSamples {
 
 function evaluated(track: Track): MotionSamples {
   const raw = reported(track, rawSamplesOf(track))
-  if (track.bridges.length === 0 && track.offset.length === 0 && !track.smoothing) return raw
+  const offset = channelOf(track, 'offset')
+  if (track.bridges.length === 0 && !hasOffset(track) && !track.smoothing) return raw
   const motion = { ...raw, matrices: raw.matrices.slice(), present: raw.present.slice() }
   for (const bridge of track.bridges) fillBridge(motion, bridge.from, bridge.to, bridge)
-  if (track.offset.length) {
+  if (hasOffset(track)) {
     for (let i = 0; i < motion.present.length; i++) {
       if (!motion.present[i]) continue
-      const [x, y] = offsetAt(track.offset, motion.firstFrame + i)
-      motion.matrices.set(multiply(translation(x, y), matrixAt(motion.matrices, i)), i * MATRIX_LENGTH)
+      const [x, y] = channelValuesAt(offset, motion.firstFrame + i)!
+      motion.matrices.set(multiply(translation(x!, y!), matrixAt(motion.matrices, i)), i * MATRIX_LENGTH)
     }
   }
   return track.smoothing ? smoothMotion(motion, track.smoothing) : motion
 }
+
+/** True when a track reports another place than the one followed, on any frame. */
+export const hasOffset = (track: Track) => track.channels.offset !== undefined
 
 /** A point that reports its place alone, however its pattern turned meanwhile. */
 function reported(track: Track, raw: MotionSamples): MotionSamples {
@@ -85,7 +90,7 @@ function wayOfPatterns(track: Track, frame: number, matrix: Matrix3): [number, n
 export function followedMatrix(track: Track, frame: number): Matrix3 | null {
   const stored = sampledMatrix(rawSamplesOf(track), frame)
   if (stored || track.bridges.length === 0) return stored
-  const bare = track.offset.length || track.smoothing ? { ...track, offset: [], smoothing: null } : track
+  const bare = hasOffset(track) || track.smoothing ? { ...track, channels: {}, smoothing: null } : track
   return sampledMatrix(motionSamplesOf(bare), frame)
 }
 

@@ -7,6 +7,7 @@ import {
   SEGMENT_STRIDE,
   rationalPoint,
 } from '../spline'
+import { edgeOn } from './edge'
 import { outlineAt } from './outlines'
 import { find, type RotoDocument, type Seam, type Shape, otherShape, seamsOf, sharedSegments } from '../document'
 
@@ -17,6 +18,7 @@ const BEYOND_FEATHER = 1.5
 const OVERLAP = 0.5
 
 export interface SeamView {
+  frame: number
   /** Where shapes stand: smaller is nearer. Of one Part all alike. */
   depthOf(shape: Shape): number
   timeOf(shape: Shape): number
@@ -47,12 +49,13 @@ function runsBeneath(shape: Shape, other: Shape, seam: Seam, { depthOf }: SeamVi
 }
 
 function beneath(document: RotoDocument, seam: Seam, shape: Shape, other: Shape, view: SeamView): HomogeneousOutline[] {
-  const { timeOf, toTarget, scale } = view
+  const { frame, timeOf, toTarget, scale } = view
   const lines = seamLines(document, seam, view)
   if (lines.length === 0) return []
   const area = flattenOutline(outlineAt(document, other, timeOf(other), toTarget, timeOf), 0.1)
-  const feather = other.edge.innerFeather + shape.edge.innerFeather
-  const shrunk = Math.max(0, -other.edge.grow) + Math.max(0, -shape.edge.grow)
+  const [own, its] = [edgeOn(shape, frame).edge, edgeOn(other, frame).edge]
+  const feather = its.innerFeather + own.innerFeather
+  const shrunk = Math.max(0, -its.grow) + Math.max(0, -own.grow)
   const depth = (feather + shrunk) * scale + BEYOND_FEATHER
   return lines
     .flatMap((line) => {

@@ -21,7 +21,6 @@ import {
   joinMotions,
   motionFromPoints,
   motionOver,
-  offsetAt,
   runsOf,
   sampledMatrix,
   savitzkyGolay,
@@ -136,15 +135,6 @@ describe('repair', () => {
   it('does nothing without both ends', () => {
     const samples = motionOver([0, 20], about, (frame) => (frame < 10 ? truth(frame) : null))
     expect(fillBridge(samples, 9, 15, { leaving: new Float64Array(8), arriving: new Float64Array(8) })).toBe(false)
-  })
-
-  it('Offset is straight between keys and held outside', () => {
-    const keys = [
-      { frame: 10, x: 1, y: 2 },
-      { frame: 20, x: 11, y: -2 },
-    ]
-    expect([5, 10, 15, 20, 99].map((frame) => offsetAt(keys, frame))).toEqual([[1, 2], [1, 2], [6, 0], [11, -2], [11, -2]]) // prettier-ignore
-    expect(offsetAt([], 7)).toEqual([0, 0])
   })
 
   it('smoothing takes out jitter and leaves the motion, channel by channel and range by range', () => {

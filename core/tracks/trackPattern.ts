@@ -1,10 +1,21 @@
 import { identity, invert, movedPolygon, multiply, type Matrix3 } from '../geometry'
 import { flattenOutline } from '../spline'
 import { shutterTime } from '../timing'
-import { isAlive, shapesOf, shotShutter, areasAt, followedMatrix, sampleAt } from '../evaluation'
 import {
+  areasAt,
+  channelValuesAt,
+  followedMatrix,
+  isAlive,
+  partShutter,
+  sampleAt,
+  shapesOf,
+  shotShutter,
+} from '../evaluation'
+import {
+  channelOf,
   tracksThatMove,
   find,
+  leaveOutChannel,
   type DocumentObject,
   type RotoDocument,
   type Shape,
@@ -53,33 +64,28 @@ const SWEEP_LOOKS = 5
 export function hidingOutlinesOn(document: RotoDocument, track: Track, frame: number): Float64Array[] {
   return track.leaveOut.flatMap((leaveOut) => {
     if (leaveOut.kind === 'part') return sweptOutlinesOf(document, leaveOut.partId, frame)
-    return leaveOut.rides ? [] : [keyedOutlineOn(leaveOut, frame)]
+    return leaveOut.rides ? [] : [leaveOutOutlineAt(track, leaveOut, frame)]
   })
 }
 
 /** Closed polygons, in plate pixels of the reference frame, that lie on the surface but are not looked at. */
 export function ridingOutlines(track: Track): Float64Array[] {
   return track.leaveOut.flatMap((leaveOut) =>
-    leaveOut.kind === 'outline' && leaveOut.rides ? [leaveOut.keys[0]!.outline] : [],
+    leaveOut.kind === 'outline' && leaveOut.rides ? [leaveOutOutlineAt(track, leaveOut, track.referenceFrame)] : [],
   )
 }
 
-/** Straight between keys, held outside; where two keys have other numbers of points the earlier one holds. */
-export function keyedOutlineOn({ keys }: Extract<LeaveOut, { kind: 'outline' }>, frame: number): Float64Array {
-  const next = keys.findIndex((key) => key.frame >= frame)
-  if (next === 0) return keys[0]!.outline
-  if (next < 0) return keys.at(-1)!.outline
-  const [a, b] = [keys[next - 1]!, keys[next]!]
-  if (b.frame === frame) return b.outline
-  if (a.outline.length !== b.outline.length) return a.outline
-  const u = (frame - a.frame) / (b.frame - a.frame)
-  return a.outline.map((value, i) => value + u * (b.outline[i]! - value))
+type LeaveOutOutline = Extract<LeaveOut, { kind: 'outline' }>
+
+/** Outline of a leave-out on a frame: plate pixels, or, where it rides on the surface, those of the reference frame. */
+export function leaveOutOutlineAt(track: Track, { id }: LeaveOutOutline, frame: number): Float64Array {
+  return channelValuesAt(channelOf(track, leaveOutChannel(id)), frame)!
 }
 
 function sweptOutlinesOf(document: RotoDocument, partId: string, frame: number): Float64Array[] {
   const part = find(document, 'part', partId)
   if (!part || !isAlive(part, frame)) return []
-  const shutter = part.shutter ?? shotShutter(document)
+  const shutter = partShutter(document, part, frame)
   return shapesOf(document, partId).flatMap((shape) =>
     Array.from({ length: SWEEP_LOOKS }, (_, i) => shutterTime(frame, shutter, i / (SWEEP_LOOKS - 1))).flatMap((time) =>
       areasAt(document, shape, time).map((outline) => flattenOutline(outline, 0.25)),
@@ -99,7 +105,7 @@ export function trackStamp(document: RotoDocument, track: Track, frame: number):
   if (track.leaveOut.length > 0) return stampOf(document, track, frame, pattern)
   const known = plainStamps.get(track) ?? new Map<string, number>()
   plainStamps.set(track, known)
-  const key = `${pattern.frame} ${shotShutter(document).angle}`
+  const key = `${pattern.frame} ${shotShutter(document, track.referenceFrame).angle}`
   const stamp = known.get(key) ?? stampOf(document, track, frame, pattern)
   known.set(key, stamp)
   return stamp
@@ -111,7 +117,7 @@ function stampOf(document: RotoDocument, track: Track, frame: number, pattern: T
   const { model, look, patternUpdate, surface } = track
   const search = surface === 'point' ? track.search : null
   const riding = ridingOutlines(track).map((o) => Array.from(o))
-  const shutter = look.motionBlur ? [shotShutter(document).angle] : []
+  const shutter = look.motionBlur ? [shotShutter(document, track.referenceFrame).angle] : []
   return hashOf(
     JSON.stringify([
       [model, look, patternUpdate, search],
@@ -137,13 +143,16 @@ function withLoopAtRest(document: RotoDocument, track: Track): RotoDocument {
   if (!still) {
     const loop = tracksInLoopWith(document, track)
     still = loop.length === 0 ? document : { objects: new Map(document.objects) }
-    for (const one of loop) (still.objects as Map<string, DocumentObject>).set(one.id, { ...one, ...AT_REST })
+    for (const one of loop) (still.objects as Map<string, DocumentObject>).set(one.id, trackAtRest(one))
     known.set(track.id, still)
   }
   return still
 }
 
-const AT_REST = { blocks: [], bridges: [], offset: [], smoothing: null } satisfies Partial<Track>
+function trackAtRest(track: Track): Track {
+  const { offset: _, ...channels } = track.channels
+  return { ...track, blocks: [], bridges: [], smoothing: null, channels }
+}
 
 /** Tracks, itself among them, that move what the track leaves out and depend on the track by what they leave out. */
 function tracksInLoopWith(document: RotoDocument, track: Track): Track[] {

@@ -27,7 +27,7 @@ export interface TrackPlanOptions {
 export function runSettings(document: RotoDocument, track: Track): Omit<TrackRun, 'patterns' | 'steps' | 'known'> {
   const { surface, model, search, look, patternUpdate, minimumMatch, mostReturnError, pixelAspect } = track
   const { texture, density } = look
-  const shutter = look.motionBlur ? shotShutter(document).angle / 360 : 0
+  const shutter = look.motionBlur ? shotShutter(document, track.referenceFrame).angle / 360 : 0
   return {
     shutter,
     surface,

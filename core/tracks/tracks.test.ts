@@ -11,10 +11,14 @@ import {
   isConflict,
   objectSchema,
   patchesTakenBack,
-  patchSchema,
+  batchFromJson,
+  liftedObject,
   sameValue,
   type RotoDocument,
+  type LeaveOut,
   type Track,
+  channelOf,
+  leaveOutChannel,
 } from '../document'
 import {
   bridgedByTrack,
@@ -22,7 +26,11 @@ import {
   fieldSet,
   gapAround,
   isCombinationStale,
-  offsetKeySet,
+  keysDeleted,
+  keysMoved,
+  leaveOutAdded,
+  leaveOutShaped,
+  valuesKeyed,
   patternSet,
   rangeCleared,
   sampleNudged,
@@ -75,14 +83,15 @@ describe('tracks stored before', () => {
     const old = { kind, id, name, model, order, referenceFrame, minimumMatch, pivot }
     const values = Array.from({ length: BLOCK_FRAMES * 12 }, (_, i) => (i % 12 === 0 ? 1 : i))
     const stored = { ...old, region: Array.from(outlines[0]!), leaveOut: [], blocks: [{ index: 31, values }] }
-    const lifted = objectSchema.parse(stored) as Track
+    const lifted = objectSchema.parse(liftedObject(stored, 2)) as Track
     expect(lifted).toMatchObject({ outlines, references: [], bridges: [], surface: 'plane' })
     const sample = sampleAt(lifted, 31 * BLOCK_FRAMES + 5)!
     expect(Array.from(sample.matrix)).toEqual(values.slice(61, 70))
     expect([sample.match, sample.kept, sample.stamp]).toEqual([values[70], values[71], 0])
     // A log entry written then still fits what it was written about.
-    const patch = patchSchema.parse({ kind: 'block', id: 'old', index: 31, before: values, after: null })
-    expect(isConflict(applyBatch(documentOf([lifted]), testBatch([patch])))).toBe(false)
+    const patch = { kind: 'block', id: 'old', index: 31, before: values, after: null }
+    const batch = batchFromJson({ ...testBatch([]), schemaVersion: 2, patches: [patch] })
+    expect(isConflict(applyBatch(documentOf([lifted]), batch))).toBe(false)
     expect(sameValue(decodeObject(encodeObject(lifted)), lifted)).toBe(true)
   })
 })
@@ -127,8 +136,9 @@ describe('repair', () => {
   })
 
   it('Offset and smoothing change what is reported, never what is stored', () => {
-    let document = withPatches(start, offsetKeySet(board(start), 1001, { x: 10, y: 0 }))
-    document = withPatches(document, offsetKeySet(board(document), 1011, { x: 20, y: 5 }))
+    const offset = (of: RotoDocument) => channelOf(board(of), 'offset')
+    let document = withPatches(start, valuesKeyed(offset(start), 1001, Float64Array.of(10, 0)))
+    document = withPatches(document, valuesKeyed(offset(document), 1011, Float64Array.of(20, 5)))
     const [x, y] = centreAt(motionSamplesOf(board(document)), 1006)!
     const [u, v] = applyToPoint(motionAt(1006), 300, 200)
     expect([x - u!, y - v!]).toEqual([expect.closeTo(15, 9), expect.closeTo(2.5, 9)])
@@ -137,7 +147,10 @@ describe('repair', () => {
     expect(rawSamplesOf(board(document))).toEqual(rawSamplesOf(board(start)))
     const back = withPatches(document, [
       fieldSet(board(document), 'smoothing', null),
-      fieldSet(board(document), 'offset', []),
+      ...keysDeleted(
+        document,
+        [1001, 1011].map((time) => ({ id: 'board', channel: 'offset', time })),
+      ),
     ])
     expect(sameValue(board(back), board(start))).toBe(true)
   })
@@ -165,24 +178,23 @@ describe('patterns', () => {
   })
 
   it('a Part in front and drawn outlines hide the surface, frame by frame, and stale only where they change', () => {
-    const moving = {
-      kind: 'outline' as const,
-      rides: false,
-      keys: [
-        { frame: 1010, outline: Float64Array.of(0, 0, 10, 0, 10, 10) },
-        { frame: 1020, outline: Float64Array.of(20, 0, 30, 0, 30, 10) },
-      ],
-    }
-    const document = withPatches(start, [
-      fieldSet(board(start), 'leaveOut', [moving, { kind: 'part', partId: 'coat' }]),
+    let document = withPatches(start, leaveOutAdded(board(start), Float64Array.of(0, 0, 10, 0, 10, 10), 1010))
+    const [moving] = board(document).leaveOut as [Extract<LeaveOut, { kind: 'outline' }>]
+    document = withPatches(
+      document,
+      leaveOutShaped(board(document), moving, 1020, Float64Array.of(20, 0, 30, 0, 30, 10)),
+    )
+    document = withPatches(document, [
+      fieldSet(board(document), 'leaveOut', [moving, { kind: 'part', partId: 'coat' }]),
     ])
     const [drawn, ...part] = hidingOutlinesOn(document, board(document), 1015)
     expect(Array.from(drawn!)).toEqual([10, 0, 20, 0, 20, 10])
     expect(part.length).toBe(5)
-    const later = { ...moving, keys: [moving.keys[0]!, { ...moving.keys[1]!, frame: 1030 }] }
-    const changed = withPatches(document, [
-      fieldSet(board(document), 'leaveOut', [later, { kind: 'part', partId: 'coat' }]),
-    ])
+    const second = { id: 'board', channel: leaveOutChannel(moving.id), time: 1020 }
+    const changed = withPatches(
+      document,
+      keysMoved(document, [second], () => 1030),
+    )
     const stamps = (d: RotoDocument) => [1005, 1025].map((frame) => trackStamp(d, board(d), frame))
     expect(stamps(changed)[0]).toBe(stamps(document)[0])
     expect(stamps(changed)[1]).not.toBe(stamps(document)[1])

@@ -6,8 +6,9 @@ import {
   sameValue,
   type EditBatch,
   type Patch,
+  channelOf,
 } from '@tender-lasso/core/document'
-import { documentRestored, fieldSet } from '@tender-lasso/core/edits'
+import { documentRestored, fieldSet, constantSet } from '@tender-lasso/core/edits'
 import { BatchEntity, closeOrm, migrate, orm, ShotEntity, SnapshotEntity, StoredObjectEntity } from '../database'
 import { countedBatch, shotInDatabase } from '../testing'
 import { afterCommit, batchesAside, batchesOf, batchesSince, commitBatch, documentAt, forgetHead, historyOf, loadHead, openDocument, openDocumentAt, rememberHead, submitBatch } from './index' // prettier-ignore
@@ -83,7 +84,7 @@ describe('the edit log', () => {
     let last: EditBatch | null = null
     for (let i = 0; i < 104; i++) {
       const part = find((await loadHead(em.fork(), shot)).document, 'part', 'coat')!
-      last = batch([fieldSet(part, 'depth', i + 1)])
+      last = batch(constantSet(channelOf(part, 'depth'), [i + 1]))
       await submitBatch(shot, last)
     }
     expect(await em.count(SnapshotEntity, { shotId: shot })).toBe(1)
@@ -100,7 +101,7 @@ describe('the edit log', () => {
 
   it('refuses what can fit no document with its code and keeps nothing', async () => {
     const shot = await newShot()
-    const nonsense = batch([{ kind: 'field', id: 'coat', field: 'depth', before: 0, after: 'near' }])
+    const nonsense = batch([{ kind: 'field', id: 'coat', field: 'pivot', before: [0, 0], after: 'near' }])
     await expect(submitBatch(shot, nonsense)).rejects.toMatchObject({ code: 'invalid-patch' })
     expect(await batchesSince(shot, 0)).toHaveLength(1)
   })
@@ -162,7 +163,7 @@ describe('the edit log', () => {
     const em = (await orm()).em.fork()
     for (let i = 0; i < 101; i++) {
       const part = find((await loadHead(em.fork(), shot)).document, 'part', 'coat')!
-      await submitBatch(shot, batch([fieldSet(part, 'depth', i + 1)]))
+      await submitBatch(shot, batch(constantSet(channelOf(part, 'depth'), [i + 1])))
     }
     const [snapshot] = await em.find(SnapshotEntity, { shotId: shot })
     await em.nativeUpdate(StoredObjectEntity, { hash: snapshot!.hashes[0]! }, { bytes: Buffer.from('nonsense') })
@@ -179,7 +180,7 @@ describe('the edit log', () => {
     const em = (await orm()).em.fork()
     for (let i = 0; i < 5; i++) {
       const part = find((await loadHead(em.fork(), shot)).document, 'part', 'coat')!
-      await submitBatch(shot, batch([fieldSet(part, 'depth', i + 1)]))
+      await submitBatch(shot, batch(constantSet(channelOf(part, 'depth'), [i + 1])))
     }
     // As if each had 12 million letters: spaces behind it are as good as numbers.
     await em.execute(`update edit_batch set payload = payload || repeat(' ', 12000000) where shot_id = ? and sequence > 1`, [shot]) // prettier-ignore

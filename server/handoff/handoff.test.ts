@@ -1,3 +1,4 @@
+import { outlineKeys, constantChannel } from '@tender-lasso/core/document'
 import { execFileSync } from 'node:child_process'
 import { mkdtemp, readFile, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
@@ -29,13 +30,16 @@ const payload = {
 
 /** Into the small picture, with an edge that takes every value. */
 function moved(shape: ReturnType<typeof testShape>) {
-  for (const key of shape.keys) {
+  for (const key of outlineKeys(shape)) {
     for (let p = 0; p < shape.pointIds.length; p++) {
       key.values[p * 10]! -= 250 - (key.time - 1001)
       key.values[p * 10 + 1]! -= 168
     }
   }
-  return { ...shape, edge: { innerFeather: 5, outerFeather: 9, grow: 0 } }
+  return {
+    ...shape,
+    channels: { ...shape.channels, innerFeather: constantChannel(5), outerFeather: constantChannel(9) },
+  }
 }
 
 beforeAll(async () => void (target.folder = await mkdtemp(path.join(tmpdir(), 'handoff-'))))

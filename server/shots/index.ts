@@ -5,7 +5,6 @@ import { z } from 'zod'
 import { COLOUR_ENCODINGS } from '@tender-lasso/core/colour'
 import { fieldSet, objectAdded } from '@tender-lasso/core/edits'
 import { find, newId, SCHEMA_VERSION, type EditBatch, type Patch, type Shot } from '@tender-lasso/core/document'
-import { centredShutter } from '@tender-lasso/core/timing'
 import { orm, ProjectEntity, ShotEntity, type ShotRow } from '../database'
 import { afterCommit, commitBatch, forgetHead, loadHead, SERVER_AUTHOR } from '../editLog'
 import { notFound, Problem } from '../errors'
@@ -157,7 +156,7 @@ export async function createShot(
     pixelAspect: settings.pixelAspect,
     range: [settings.firstFrame, settings.firstFrame + plate.frameCount - 1],
     rate: settings.rate,
-    shutter: centredShutter(180),
+    channels: {},
   }
   // Row, document and job come about together, or not at all.
   const { jobId, head } = await em.transactional(async (tx) => {

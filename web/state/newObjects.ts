@@ -9,6 +9,7 @@ import {
   type RotoDocument,
   type Subject,
   type Track,
+  constantChannel,
 } from '@tender-lasso/core/document'
 import { depthsOfNewParts, objectAdded } from '@tender-lasso/core/edits'
 import { partsByDepth, shotPixelAspect } from '@tender-lasso/core/evaluation'
@@ -75,7 +76,7 @@ export function newPart(
       siblings.map((p) => p.name),
     ),
     shade: siblings.length % 12,
-    depth: depthsOfNewParts(document).depth,
+    channels: { depth: constantChannel(depthsOfNewParts(document).depth) },
     pivot: [...pivot],
   }
   patches.push(objectAdded(part))

@@ -238,7 +238,7 @@ export function repeatKeys() {
   const start = last + step
   const patches = keysPutDown(document, keysCarried(document, selection.keys), start)
   if (edit('repeat keys', patches))
-    select({ keys: selection.keys.map(({ id, time }) => ({ id, time: time - first + start })) })
+    select({ keys: selection.keys.map((key) => ({ ...key, time: key.time - first + start })) })
 }
 
 export function reverseKeys() {
@@ -247,6 +247,6 @@ export function reverseKeys() {
   const times = selection.keys.map(({ time }) => time)
   const sum = Math.min(...times) + Math.max(...times)
   if (edit('reverse keys', keysReversed(document, selection.keys))) {
-    select({ keys: selection.keys.map(({ id, time }) => ({ id, time: sum - time })) })
+    select({ keys: selection.keys.map((key) => ({ ...key, time: sum - key.time })) })
   }
 }

@@ -6,10 +6,10 @@ import {
   withPatchesApplied,
   type Patch,
   type RotoDocument,
+  type KeyAddress,
   type Keyed,
   type Part,
 } from '@tender-lasso/core/document'
-import { type ChosenKey } from '@tender-lasso/core/edits'
 import { wordsOf } from '../session/api'
 import { FrameCache } from './frameCache'
 import { browserEditStore } from '../session/editStore'
@@ -26,7 +26,7 @@ export interface Selection {
   /** The one chosen last is the one that properties and lanes are about. */
   trackIds: readonly string[]
   /** Keys selected in the timeline, of whatever shapes and Parts. */
-  keys: readonly ChosenKey[]
+  keys: readonly KeyAddress[]
 }
 
 export const NOTHING_SELECTED: Selection = {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { changed, poseTurned } from '@tender-lasso/core/edits'
+import { formChanged, poseTurned } from '@tender-lasso/core/edits'
 import { controlPlacesAt } from '@tender-lasso/core/evaluation'
 import { find } from '@tender-lasso/core/document'
 import {
@@ -23,7 +23,7 @@ const still = documentOf([
   testPart('hand', { parentId: 'arm', pivot: [300, 200] }),
   testShape('sleeve', 'arm', [1001, 1041]),
 ])
-const document = withPatches(still, changed(find(still, 'part', 'arm')!, 1020, poseTurned(0.4)))
+const document = withPatches(still, formChanged(find(still, 'part', 'arm')!, 1020, poseTurned(0.4)))
 const kept = (keepInView: View['keepInView'], frame: number, selection: Partial<Selection> = {}) => {
   const state = useShot.getState()
   return keptPlace({ ...state, document, selection: { ...NOTHING_SELECTED, ...selection }, view: { ...state.view, keepInView } }, frame) // prettier-ignore

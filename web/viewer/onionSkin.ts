@@ -1,5 +1,5 @@
 import { onionTimes } from '@tender-lasso/core/animation'
-import { allOf, find, type Keyed, type Shape } from '@tender-lasso/core/document'
+import { allOf, find, type Keyed, type Shape, formKeys, outlineKeys } from '@tender-lasso/core/document'
 import { isShown, outlineAt } from '@tender-lasso/core/evaluation'
 import { css, partColour } from '../state/colours'
 import { posedPart, selectedShapes, type ShotState } from '../state/shotStore'
@@ -22,7 +22,7 @@ export function drawOnionSkin(context: CanvasRenderingContext2D, state: ShotStat
     const owner = find(document, 'part', shape.partId)
     if (!owner) continue
     const keyed: Keyed[] = part?.id === owner.id ? [part, shape] : [shape]
-    const keys = by === 'keys' ? keyed.flatMap(({ keys }) => keys.map((key) => key.time)) : null
+    const keys = by === 'keys' ? keyed.flatMap((one) => formKeys(one).map((key) => key.time)) : null
     const times = onionTimes(keys, frame, count, [info.firstFrame, info.lastFrame])
     for (const [list, dash] of [[times.before, EARLIER], [times.after, LATER]] as const) {
       context.setLineDash([...dash])
@@ -67,7 +67,10 @@ export function drawReachPreview(context: CanvasRenderingContext2D, state: ShotS
     const before = document.objects.get(id)
     if (object.kind !== 'shape' || before === object || before?.kind !== 'shape') continue
     const part = find(shown, 'part', object.partId)
-    const reached = object.keys.filter((key) => key.time !== frame && !before.keys.includes(key)).slice(0, MOST_REACHED)
+    const known = outlineKeys(before)
+    const reached = outlineKeys(object)
+      .filter((key) => key.time !== frame && !known.includes(key))
+      .slice(0, MOST_REACHED)
     for (const { time } of reached) {
       if (!isShown(object, part, time)) continue
       context.strokeStyle = css(partColour(shown, part!), REACHED_OPACITY)

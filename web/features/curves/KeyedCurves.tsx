@@ -2,6 +2,7 @@
 
 import { useEffect, useRef, useState, type PointerEvent } from 'react'
 import { Button } from 'antd'
+import { isSameChannel } from '@tender-lasso/core/document'
 import { edit, goTo, preview, select, shotRange, useShot } from '../../state/shotStore'
 import { NumberField } from '../properties/NumberField'
 import { CurveLayout } from './CurveLayout'
@@ -29,7 +30,7 @@ export function KeyedCurves({ channels, first, curveOf, colour }: KeyedCurvesPro
   const size = usePlotSize(canvas)
   const held = useRef<{ what: HeldKey; from: CurvePointer } | 'scrub' | null>(null)
   const curve = curveOf(channel)
-  const chosen = keys.flatMap(({ id, time }) => (id === curve.id ? [time] : []))
+  const chosen = keys.flatMap((key) => (isSameChannel(key, addressOf(curve)) ? [key.time] : []))
 
   useEffect(() => {
     if (size.width === 0) return
@@ -52,7 +53,7 @@ export function KeyedCurves({ channels, first, curveOf, colour }: KeyedCurvesPro
     held.current = what ? { what, from } : 'scrub'
     if (!what) goTo(frameAt(scale, from.x))
     else if (!chosen.includes(what.time)) {
-      const own = { id: curve.id, time: what.time }
+      const own = { ...addressOf(curve), time: what.time }
       select({ keys: from.shift ? [...keys, own] : [own] })
     }
   }
@@ -72,7 +73,7 @@ export function KeyedCurves({ channels, first, curveOf, colour }: KeyedCurvesPro
     const patches = patchesOfHeld(now.what, now.from, to)
     if (!edit(now.what.kind === 'key' ? wordsOf(curve) : 'bend a curve', patches)) return
     const made = patches.find((patch) => patch.kind === 'key' && patch.after)
-    if (now.what.kind === 'key' && made?.kind === 'key') select({ keys: [{ id: curve.id, time: made.time }] })
+    if (now.what.kind === 'key' && made?.kind === 'key') select({ keys: [{ ...addressOf(curve), time: made.time }] })
   }
   return (
     <CurveLayout
@@ -90,6 +91,8 @@ export function KeyedCurves({ channels, first, curveOf, colour }: KeyedCurvesPro
   )
 }
 
+const addressOf = ({ id, channelName }: KeyedCurve) => ({ id, channel: channelName })
+
 const wordsOf = ({ channel, name }: KeyedCurve) => `${channel.name} of ${name}`
 
 /** The chosen keys as numbers, and what becomes of their tangents. */
@@ -99,7 +102,7 @@ function KeyFields({ curve, times }: { curve: KeyedCurve; times: readonly number
   const key = curve.keys.find((one) => one.time === times[0])
   if (!key) return <div className={styles.fields}>Choose a key</div>
   const place = (to: { time: number; value: number }) => {
-    if (edit(wordsOf(curve), curve.keyPlaced(key.time, to))) select({ keys: [{ id: curve.id, time: to.time }] })
+    if (edit(wordsOf(curve), curve.keyPlaced(key.time, to))) select({ keys: [{ ...addressOf(curve), time: to.time }] })
   }
   return (
     <div className={styles.fields}>

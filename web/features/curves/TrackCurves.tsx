@@ -1,8 +1,8 @@
 'use client'
 
 import { useEffect, useRef, useState, type PointerEvent } from 'react'
-import { bridgeChanged, offsetKeySet, samplePlaced } from '@tender-lasso/core/edits'
-import { find, type Bridge, type OffsetKey, type Patch, type Track } from '@tender-lasso/core/document'
+import { bridgeChanged, keyPlaced, samplePlaced } from '@tender-lasso/core/edits'
+import { find, type Bridge, type Key, type Patch, type Track, channelOf } from '@tender-lasso/core/document'
 import { frameState, motionSamplesOf, rawSamplesOf } from '@tender-lasso/core/evaluation'
 import { homographyOf } from '@tender-lasso/core/geometry'
 import { channelsAt, sampledMatrix } from '@tender-lasso/core/motion'
@@ -20,7 +20,7 @@ const GRAB = 6
 type Held =
   | { kind: 'scrub' }
   | { kind: 'sample'; frame: number; track: Track; scale: CurveFrame }
-  | { kind: 'offset'; key: OffsetKey; axis: 'x' | 'y'; track: Track; scale: CurveFrame }
+  | { kind: 'offset'; key: Key; axis: 'x' | 'y'; track: Track; scale: CurveFrame }
   | { kind: 'tangent'; bridge: Bridge; end: 'leaving' | 'arriving'; track: Track; scale: CurveFrame }
 
 /** A channel of the selected track over time: Bridge tangents and frames can be dragged up and down. */
@@ -81,7 +81,7 @@ export function TrackCurves() {
 
 function labelOf(held: Exclude<Held, { kind: 'scrub' }>): string {
   if (held.kind === 'sample') return `place ${held.track.name} on ${held.frame}`
-  return held.kind === 'offset' ? `offset ${held.track.name} on ${held.key.frame}` : 'bend a Bridge'
+  return held.kind === 'offset' ? `offset ${held.track.name} on ${held.key.time}` : 'bend a Bridge'
 }
 
 function frameOf(track: Track, channel: TrackChannel, size: { width: number; height: number }): CurveFrame {
@@ -103,9 +103,9 @@ function offsetKeysOn(track: Track, channel: TrackChannel) {
   const axis = offsetAxis(channel)
   const reported = motionSamplesOf(track)
   if (!axis) return []
-  return track.offset.flatMap((key) =>
-    sampledMatrix(reported, key.frame)
-      ? [{ key, axis, value: channel.shown(channelsAt(reported, key.frame)[channel.index]!) }]
+  return channelOf(track, 'offset').keys.flatMap((key) =>
+    sampledMatrix(reported, key.time)
+      ? [{ key, axis, value: channel.shown(channelsAt(reported, key.time)[channel.index]!) }]
       : [],
   )
 }
@@ -129,7 +129,7 @@ function grabbed(track: Track, channel: TrackChannel, scale: CurveFrame, x: numb
     }
   }
   for (const { key, axis, value } of offsetKeysOn(track, channel)) {
-    if (Math.hypot(xOf(scale, key.frame) - x, yOf(scale, value) - y) <= GRAB) {
+    if (Math.hypot(xOf(scale, key.time) - x, yOf(scale, value) - y) <= GRAB) {
       return { kind: 'offset', key, axis, track, scale }
     }
   }
@@ -149,8 +149,10 @@ function patchesFor(held: Exclude<Held, { kind: 'scrub' }>, channel: TrackChanne
   }
   if (held.kind === 'offset') {
     // Before smoothing: what the key adds to the followed place.
-    const followed = storedOn(track, channel, held.key.frame)
-    return followed === null ? [] : offsetKeySet(track, held.key.frame, { ...held.key, [held.axis]: value - followed })
+    const { time } = held.key
+    const followed = storedOn(track, channel, time)
+    const to = { time, value: value - (followed ?? 0) }
+    return followed === null ? [] : keyPlaced(channelOf(track, 'offset'), time, held.axis === 'x' ? 0 : 1, to)
   }
   const at = held.end === 'leaving' ? held.bridge.from : held.bridge.to
   const start = storedOn(track, channel, at)!
@@ -192,7 +194,7 @@ function drawCurves(
   context.strokeStyle = '#ece9e2'
   context.fillStyle = '#202020'
   for (const { key, value } of offsetKeysOn(track, channel)) {
-    const [x, y] = [xOf(scale, key.frame), yOf(scale, value)]
+    const [x, y] = [xOf(scale, key.time), yOf(scale, value)]
     context.beginPath()
     context.moveTo(x, y - 4.5)
     context.lineTo(x + 4.5, y)

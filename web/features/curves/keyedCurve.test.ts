@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { POINT_STRIDE, type Shape } from '@tender-lasso/core/document'
+import { POINT_STRIDE, type Shape, outlineKeys, withOutlineKeys } from '@tender-lasso/core/document'
 import { sceneAt } from '@tender-lasso/core/evaluation'
 import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
 import { pointChannels } from './keyedCurve'
@@ -23,12 +23,13 @@ describe('curves of what points have', () => {
     ]
     for (const kind of kinds) {
       const shape: Shape = { ...testShape('outline', 'coat', [1001]), ...kind }
-      for (let at = 0; at < shape.keys[0]!.values.length; at += POINT_STRIDE) shape.keys[0]!.values[at + 9] = 8
+      for (let at = 0; at < outlineKeys(shape)[0]!.values.length; at += POINT_STRIDE)
+        outlineKeys(shape)[0]!.values[at + 9] = 8
       for (const { name, index } of pointChannels(shape)) {
-        const [key] = shape.keys
+        const [key] = outlineKeys(shape)
         const values = key!.values.slice()
         values[POINT_STRIDE + index]! += 0.5
-        expect(outlinesOf({ ...shape, keys: [{ ...key!, values }] }), name).not.toEqual(outlinesOf(shape))
+        expect(outlinesOf(withOutlineKeys(shape, [{ ...key!, values }])), name).not.toEqual(outlinesOf(shape))
       }
     }
   })

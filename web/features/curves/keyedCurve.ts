@@ -1,22 +1,33 @@
-import { poseAt } from '@tender-lasso/core/evaluation'
+import { channelValuesAt } from '@tender-lasso/core/evaluation'
 import {
-  poseFlattened,
-  poseKeyPlaced,
-  poseTangentSet,
-  poseTangentsFreed,
+  keyPlaced,
   pointsKeyPlaced,
   pointsMeanAt,
   pointsMeanAtKeys,
+  tangentSet,
+  tangentsFlattened,
+  tangentsFreed,
   tangentsOf,
   type TangentEnd,
 } from '@tender-lasso/core/edits'
-import { POINT, type Part, type Patch, type Shape } from '@tender-lasso/core/document'
+import {
+  CHANNELS,
+  firstChannel,
+  POINT,
+  UNITS,
+  type ChannelDefinition,
+  type Channelled,
+  type ChannelOf,
+  type Patch,
+  type Shape,
+} from '@tender-lasso/core/document'
 import { TANGENT_STRIDE } from '@tender-lasso/core/animation'
-import { TRACK_CHANNELS } from './channels'
 
 /** A number over time as artists read it: from what is stored, and back. */
 export interface CurveChannel {
   name: string
+  /** Name of the channel in the registry. */
+  of: string
   index: number
   unit: string
   shown(stored: number): number
@@ -32,8 +43,9 @@ export interface CurveKey {
 
 /** One number of something keyed, over time; values as they are stored. */
 export interface KeyedCurve {
-  /** Of what holds the keys. */
+  /** Of what holds the keys, and in which of its channels. */
   id: string
+  channelName: string
   name: string
   isLocked: boolean
   channel: CurveChannel
@@ -52,43 +64,55 @@ export interface KeyedTangents {
   freed(times: readonly number[]): Patch[]
 }
 
-/** A pose has no skew and no perspective. */
-export const POSE_CHANNELS: readonly CurveChannel[] = TRACK_CHANNELS.slice(0, 5)
-
-export function poseCurve(part: Part, channel: CurveChannel): KeyedCurve {
-  const { index } = channel
+/** One number of a channel. */
+export function channelCurve(channel: ChannelOf, name: string, isLocked: boolean, shown: CurveChannel): KeyedCurve {
+  const { index } = shown
   return {
-    id: part.id,
-    name: part.name,
-    isLocked: part.locked,
-    channel,
-    keys: part.keys.map((key) => ({
+    id: channel.id,
+    channelName: channel.channel,
+    name,
+    isLocked,
+    channel: shown,
+    keys: channel.keys.map((key) => ({
       time: key.time,
       value: key.values[index]!,
       isSmooth: key.interpolation === 'smooth',
     })),
-    valueAt: (time) => poseAt(part, time)[index]!,
-    keyPlaced: (time, to) => poseKeyPlaced(part, time, index, to),
+    valueAt: (time) => channelValuesAt(channel, time)?.[index] ?? 0,
+    keyPlaced: (time, to) => keyPlaced(channel, time, index, to),
     tangents: {
       of: (time) => {
-        const key = part.keys.find((one) => one.time === time)!
-        return tangentsOf(part, key, index).subarray(index * TANGENT_STRIDE, (index + 1) * TANGENT_STRIDE)
+        const key = channel.keys.find((one) => one.time === time)!
+        return tangentsOf(channel, key, index).subarray(index * TANGENT_STRIDE, (index + 1) * TANGENT_STRIDE)
       },
-      set: (time, end, way, isAlone) => poseTangentSet(part, time, index, end, way, isAlone),
-      flattened: (times) => poseFlattened(part, times, index),
-      freed: (times) => poseTangentsFreed(part, times, index),
+      set: (time, end, way, isAlone) => tangentSet(channel, time, index, end, way, isAlone),
+      flattened: (times) => tangentsFlattened(channel, times, index),
+      freed: (times) => tangentsFreed(channel, times, index),
     },
   }
 }
 
-const same = (value: number) => value
-const PIXELS = { unit: 'px', shown: same, stored: same }
-const POINT_CHANNELS: readonly CurveChannel[] = [
-  { name: 'x', index: POINT.x, ...PIXELS },
-  { name: 'y', index: POINT.y, ...PIXELS },
-  { name: 'Tension', index: POINT.tension, unit: '%', shown: (v) => 100 * v, stored: (v) => v / 100 },
-  { name: 'Width', index: POINT.width, ...PIXELS },
-]
+/** The numbers of an object's channels as curves: those of its outline's points are {@link pointChannels}. */
+export function numbersOf(object: Channelled): CurveChannel[] {
+  const ofKind: Record<string, ChannelDefinition> = CHANNELS[object.kind]
+  return Object.entries(ofKind)
+    .filter(([name, definition]) => !definition.isPerPoint && (definition.isSetting || object.channels[name]))
+    .flatMap(([of, { label, numbers }]) =>
+      numbers.map(({ label: number, unit }, index) => ({
+        name: numbers.length > 1 && of !== firstChannel(object.kind) ? `${label} ${number}` : number,
+        of,
+        index,
+        unit: UNITS[unit].sign,
+        shown: UNITS[unit].shown,
+        stored: UNITS[unit].stored,
+      })),
+    )
+}
+
+const POINT_CHANNELS: readonly CurveChannel[] = [POINT.x, POINT.y, POINT.tension, POINT.width].map((index) => {
+  const { label, unit } = CHANNELS.shape.outline.numbers[index]!
+  return { name: label, of: 'outline', index, unit: UNITS[unit].sign, shown: UNITS[unit].shown, stored: UNITS[unit].stored } // prettier-ignore
+})
 
 /** What points of a shape have: tension those of a B-spline, width those of a stroke. */
 export const pointChannels = (shape: Pick<Shape, 'curve' | 'isClosed'>): CurveChannel[] =>
@@ -106,6 +130,7 @@ export function pointsCurve(
   const { index } = channel
   return {
     id: shape.id,
+    channelName: 'outline',
     name: shape.name,
     isLocked,
     channel,

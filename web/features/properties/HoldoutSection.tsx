@@ -2,10 +2,11 @@
 
 import { useShallow } from 'zustand/react/shallow'
 import { Button, Switch } from 'antd'
-import { depthKeyDeleted, depthKeyed, fieldSet } from '@tender-lasso/core/edits'
-import { find } from '@tender-lasso/core/document'
+import { fieldSet, keysToggled } from '@tender-lasso/core/edits'
+import { channelOf, find, keyStateOn } from '@tender-lasso/core/document'
 import { partsByDepth } from '@tender-lasso/core/evaluation'
 import { edit, useShot } from '../../state/shotStore'
+import { KeyKnot } from './KeyKnot'
 import { Row } from './Row'
 import styles from './properties.module.css'
 
@@ -16,7 +17,8 @@ export function HoldoutSection() {
   const part = selection.partId ? find(document, 'part', selection.partId) : undefined
   if (!part) return null
   const order = partsByDepth(document, frame)
-  const hasKeyHere = part.depthKeys.some((key) => key.frame === frame)
+  const depth = channelOf(part, 'depth')
+  const isKeyedHere = keyStateOn([depth], frame) === 'here'
   const place = order.findIndex((p) => p.id === part.id)
   return (
     <>
@@ -48,19 +50,21 @@ export function HoldoutSection() {
       </Row>
       <Row
         label="Depth keys"
+        knot={<KeyKnot label={`Depth of ${part.name}`} channels={[depth]} />}
         help="From a keyed frame on the Part stands where it is put in the Depth list, until the next"
       >
         <span className={styles.buttons}>
-          <span className={styles.value}>{part.depthKeys.map((key) => key.frame).join(', ') || 'none'}</span>
+          <span className={styles.value}>{depth.keys.map((key) => key.time).join(', ') || 'none'}</span>
           <Button
             size="small"
             onClick={() =>
-              hasKeyHere
-                ? edit(`delete the depth key on ${frame}`, depthKeyDeleted(part, frame))
-                : edit(`key the depth of ${part.name} on ${frame}`, depthKeyed(part, frame))
+              edit(
+                isKeyedHere ? `delete the depth key on ${frame}` : `key the depth of ${part.name} on ${frame}`,
+                keysToggled(document, [depth], frame),
+              )
             }
           >
-            {hasKeyHere ? 'Delete here' : 'Key here'}
+            {isKeyedHere ? 'Delete here' : 'Key here'}
           </Button>
         </span>
       </Row>

@@ -1,7 +1,8 @@
 'use client'
 
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
-import { computed } from './computed'
+import { applied, type NumberChange } from '@tender-lasso/core/edits'
+import { typedChange } from './computed'
 import styles from './properties.module.css'
 
 interface NumberFieldProps {
@@ -15,18 +16,30 @@ interface NumberFieldProps {
   unit?: string
   prefix?: string
   disabled?: boolean
+  /** Least and largest where it stands for several that differ. */
+  spread?: readonly [number, number]
+  /** What dragging does to several: each becomes as much more, as many times it, or the same. */
+  relative?: 'add' | 'multiply' | 'replace'
   /** While dragging, before the hand lets go. */
-  onPreview?(value: number): void
-  onCommit(value: number): void
+  onPreview?(value: number, change: NumberChange): void
+  /** The new number, and what makes it of the one that was there. */
+  onCommit(value: number, change: NumberChange): void
 }
 
-/** A number that can be dragged sideways, typed and computed ("12/2"). */
+/** A number that can be dragged sideways, typed, computed ("12/2") and changed by as much ("+2", "*1.5"). */
 export function NumberField(props: NumberFieldProps) {
-  const { label, value, min, max, step, decimals = 0, unit, prefix, disabled } = props
+  const { label, value, min, max, step, decimals = 0, unit, prefix, disabled, spread, relative = 'add' } = props
   const [typed, setTyped] = useState<string | null>(null)
   const [dragged, setDragged] = useState<number | null>(null)
   const press = useRef<{ x: number; from: number; hasMoved: boolean } | null>(null)
   const clamp = (v: number) => Math.min(max, Math.max(min, Number(v.toFixed(6))))
+
+  const changeTo = (next: number): NumberChange => {
+    if (relative === 'replace') return { kind: 'set', by: next }
+    if (relative === 'multiply' && value !== 0) return { kind: 'multiply', by: next / value }
+    return { kind: 'add', by: next - value }
+  }
+  const shownValue = value.toFixed(decimals)
 
   const down = (event: PointerEvent<HTMLInputElement>) => {
     if (disabled || typed !== null || event.button !== 0) return
@@ -40,39 +53,43 @@ export function NumberField(props: NumberFieldProps) {
     press.current.hasMoved = true
     const next = clamp(press.current.from + Math.round(way / 3) * step * (event.shiftKey ? 10 : 1))
     setDragged(next)
-    props.onPreview?.(next)
+    props.onPreview?.(next, changeTo(next))
   }
   const up = (event: PointerEvent<HTMLInputElement>) => {
     const pressed = press.current
     press.current = null
     if (pressed?.hasMoved && dragged !== null) {
-      props.onCommit(dragged)
+      props.onCommit(dragged, changeTo(dragged))
       event.currentTarget.blur()
     } else if (pressed) {
-      setTyped(value.toFixed(decimals))
+      setTyped(shownValue)
       event.currentTarget.select()
     }
     setDragged(null)
   }
   const finish = () => {
     if (typed === null) return
-    const result = computed(typed)
-    if (result !== null && clamp(result) !== value) props.onCommit(clamp(result))
+    const change = typedChange(typed)
     setTyped(null)
+    if (!change || typed === shownValue) return
+    const next = clamp(applied(change, value))
+    if (next !== value || spread) props.onCommit(next, change.kind === 'set' ? { kind: 'set', by: next } : change)
   }
   const key = (event: KeyboardEvent<HTMLInputElement>) => {
     if (event.key === 'Enter') event.currentTarget.blur()
     else if (event.key === 'Escape') {
       setTyped(null)
       event.currentTarget.blur()
-    } else if (typed === null && /^[\d\-.(]$/.test(event.key)) setTyped('')
+    } else if (typed === null && /^[\d\-.(+*/]$/.test(event.key)) setTyped('')
     else if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
       event.preventDefault()
-      props.onCommit(clamp(value + (event.key === 'ArrowUp' ? step : -step) * (event.shiftKey ? 10 : 1)))
+      const next = clamp(value + (event.key === 'ArrowUp' ? step : -step) * (event.shiftKey ? 10 : 1))
+      props.onCommit(next, changeTo(next))
       setTyped(null)
     }
   }
-  const shown = `${prefix ? `${prefix} ` : ''}${(dragged ?? value).toFixed(decimals)}${unit ? ` ${unit}` : ''}`
+  const number = dragged === null && spread ? spread.map((one) => one.toFixed(decimals)).join(' … ') : (dragged ?? value).toFixed(decimals) // prettier-ignore
+  const shown = `${prefix ? `${prefix} ` : ''}${number}${unit ? ` ${unit}` : ''}`
   return (
     <input
       className={styles.number}
@@ -83,7 +100,7 @@ export function NumberField(props: NumberFieldProps) {
       readOnly={typed === null}
       onFocus={(event) => {
         if (press.current === null) {
-          setTyped(value.toFixed(decimals))
+          setTyped(shownValue)
           event.currentTarget.select()
         }
       }}

@@ -1,8 +1,8 @@
 'use client'
 
 import { Button, Select } from 'antd'
-import { find, type Part } from '@tender-lasso/core/document'
-import { pinSet, pivotKeyDeleted, pivotKeyed, pivotOnPlate, type PinTo } from '@tender-lasso/core/edits'
+import { channelOf, find, keyStateOn, type Part } from '@tender-lasso/core/document'
+import { keyDeleted, pinSet, pivotKeyed, pivotOnPlate, type PinTo } from '@tender-lasso/core/edits'
 import { edit, useShot } from '../../state/shotStore'
 import { heldByTracks } from './heldByTracks'
 import { Row } from './Row'
@@ -42,15 +42,17 @@ export function PinRow({ part }: { part: Part }) {
           onChange={choose}
         />
       </Row>
-      {part.pin?.to === 'keys' && <PivotKeysRow part={part} keys={part.pin.keys} />}
+      {part.pin?.to === 'keys' && <PivotKeysRow part={part} />}
     </>
   )
 }
 
 /** Keys of a pivot: dragging its eyelet makes them, too. */
-function PivotKeysRow({ part, keys }: { part: Part; keys: readonly { frame: number }[] }) {
+function PivotKeysRow({ part }: { part: Part }) {
+  const pivot = channelOf(part, 'pivot')
+  const { keys } = pivot
   const frame = useShot((state) => state.frame)
-  const hasKeyHere = keys.some((key) => key.frame === frame)
+  const hasKeyHere = keyStateOn([pivot], frame) === 'here'
   const keyHere = () => {
     const { document } = useShot.getState()
     const [x, y] = pivotOnPlate(document, part, frame)
@@ -68,7 +70,7 @@ function PivotKeysRow({ part, keys }: { part: Part; keys: readonly { frame: numb
           <Button
             size="small"
             disabled={keys.length === 1}
-            onClick={() => edit(`delete the key of the pivot on ${frame}`, pivotKeyDeleted(part, frame))}
+            onClick={() => edit(`delete the key of the pivot on ${frame}`, keyDeleted(pivot, frame))}
           >
             Delete here
           </Button>

@@ -2,7 +2,7 @@
 
 import { useState } from 'react'
 import { Button } from 'antd'
-import { changed, cornersRounded, cornersSet, tangentsMade, type KeyedChange } from '@tender-lasso/core/edits'
+import { formChanged, cornersRounded, cornersSet, tangentsMade, type KeyedChange } from '@tender-lasso/core/edits'
 import { POINT, POINT_STRIDE, type Shape } from '@tender-lasso/core/document'
 import { shapePointsAt } from '@tender-lasso/core/evaluation' // prettier-ignore
 import { editReaching, keyingNow } from '../../state/keying'
@@ -30,7 +30,7 @@ export function PointRows({ shape }: { shape: Shape }) {
   const set = (channel: 'width' | 'tension', to: number) => {
     const change: KeyedChange = (_before, out) =>
       shape.pointIds.forEach((id, i) => touched.has(id) && (out[i * POINT_STRIDE + POINT[channel]] = to))
-    editReaching(`${channel} of points`, changed(shape, frame, change, keyingNow()))
+    editReaching(`${channel} of points`, formChanged(shape, frame, change, keyingNow()))
   }
   return (
     <>
@@ -59,14 +59,14 @@ export function PointRows({ shape }: { shape: Shape }) {
               <Button
                 size="small"
                 title="Both on one line and of the same length"
-                onClick={() => editReaching('make tangents equal', changed(shape, frame, tangentsMade(shape, new Set(chosen), 'equal'), keyingNow()))} // prettier-ignore
+                onClick={() => editReaching('make tangents equal', formChanged(shape, frame, tangentsMade(shape, new Set(chosen), 'equal'), keyingNow()))} // prettier-ignore
               >
                 Equal
               </Button>
               <Button
                 size="small"
                 title="Both drawn in: the outline meets in the point"
-                onClick={() => editReaching('draw tangents in', changed(shape, frame, tangentsMade(shape, new Set(chosen), 'none'), keyingNow()))} // prettier-ignore
+                onClick={() => editReaching('draw tangents in', formChanged(shape, frame, tangentsMade(shape, new Set(chosen), 'none'), keyingNow()))} // prettier-ignore
               >
                 None
               </Button>

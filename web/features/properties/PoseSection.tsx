@@ -3,9 +3,10 @@
 import { Button, Select } from 'antd'
 import { poseKeyAdded, keyDeleted, partReparented, poseChanged, withDescendants } from '@tender-lasso/core/edits'
 import { partsByDepth, poseAt } from '@tender-lasso/core/evaluation'
-import { POSE, type Part } from '@tender-lasso/core/document'
+import { POSE, type Part, poseKeys, channelOf } from '@tender-lasso/core/document'
 import { editReaching, keyingNow } from '../../state/keying'
 import { edit, useShot } from '../../state/shotStore'
+import { KeyKnot } from './KeyKnot'
 import { LifeRow } from './LifeRow'
 import { LimbRows } from './LimbRows'
 import { NumberField } from './NumberField'
@@ -22,7 +23,7 @@ export function PoseSection({ part }: { part: Part }) {
   const own = new Set(withDescendants(document, part.id).map(({ id }) => id))
   const others = partsByDepth(document, frame).filter(({ id }) => !own.has(id))
   const pose = poseAt(part, frame)
-  const hasKeyHere = part.keys.some((key) => key.time === frame)
+  const hasKeyHere = poseKeys(part).some((key) => key.time === frame)
   const set = (channel: keyof typeof POSE, value: number) => {
     const way = value - pose[POSE[channel]]!
     const change = (before: Float64Array) => before.map((v, i) => (i === POSE[channel] ? v + way : v))
@@ -70,7 +71,11 @@ export function PoseSection({ part }: { part: Part }) {
           }}
         />
       </Row>
-      <Row label="Rotation" help="About the pivot; more than a whole turn is gone through. The children go along">
+      <Row
+        label="Rotation"
+        knot={<KeyKnot label={`Pose of ${part.name}`} channels={[channelOf(part)]} />}
+        help="About the pivot; more than a whole turn is gone through. The children go along"
+      >
         <NumberField
           label="Pose rotation"
           value={pose[POSE.rotation]! * DEGREES}
@@ -101,12 +106,12 @@ export function PoseSection({ part }: { part: Part }) {
       <LifeRow owner={part} />
       <Row label="Pose keys">
         <span className={styles.buttons}>
-          <span className={styles.value}>{part.keys.length}</span>
+          <span className={styles.value}>{poseKeys(part).length}</span>
           <Button
             size="small"
             onClick={() =>
               hasKeyHere
-                ? edit(`delete the pose key on ${frame}`, keyDeleted(part, frame))
+                ? edit(`delete the pose key on ${frame}`, keyDeleted(channelOf(part), frame))
                 : edit(`pose key on ${frame}`, poseKeyAdded(document, part, frame))
             }
           >

@@ -1,12 +1,21 @@
 import type { ReactNode } from 'react'
 import styles from './properties.module.css'
 
-/** One property: its name and what changes it. */
-export function Row({ label, children, help }: { label: string; children: ReactNode; help?: string }) {
+interface RowProps {
+  label: string
+  children: ReactNode
+  help?: string
+  /** Where it can be keyed: whether it is. */
+  knot?: ReactNode
+}
+
+/** One property: its name, what changes it, and how it is keyed. */
+export function Row({ label, children, help, knot }: RowProps) {
   return (
-    <label className={styles.row} title={help}>
+    <label className={knot ? `${styles.row} ${styles.keyable}` : styles.row} title={help}>
       <span>{label}</span>
       {children}
+      {knot}
     </label>
   )
 }

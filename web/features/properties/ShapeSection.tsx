@@ -13,7 +13,7 @@ import {
   keyDeleted,
   roundnessSet,
 } from '@tender-lasso/core/edits'
-import { find, type Interpolation, type Part, type Shape } from '@tender-lasso/core/document'
+import { find, type Interpolation, type Part, type Shape, outlineKeys, channelOf } from '@tender-lasso/core/document'
 import { sayDeviations } from '../../state/deviations'
 import { edit, say, useShot } from '../../state/shotStore'
 import { LifeRow } from './LifeRow'
@@ -31,7 +31,7 @@ const INTERPOLATIONS: readonly Interpolation[] = ['smooth', 'linear', 'ease', 'h
 /** The outline itself: its form, its points and its keys. */
 export function ShapeSection({ part, shape }: { part: Part; shape: Shape }) {
   const frame = useShot((state) => state.frame)
-  const here = shape.keys.findLast((key) => key.time <= frame) ?? shape.keys[0]!
+  const here = outlineKeys(shape).findLast((key) => key.time <= frame) ?? outlineKeys(shape)[0]!
   const hasKeyHere = here.time === frame
   return (
     <>
@@ -48,17 +48,17 @@ export function ShapeSection({ part, shape }: { part: Part; shape: Shape }) {
       >
         <span>{part.mover ? 'Corrections' : 'Keys'}</span>
         <span className={styles.buttons}>
-          <span className={styles.value}>{shape.keys.length}</span>
+          <span className={styles.value}>{outlineKeys(shape).length}</span>
           {hasKeyHere ? (
             <Button
               size="small"
-              disabled={shape.keys.length === 1}
-              onClick={() => edit(`delete the key on ${frame}`, keyDeleted(shape, frame))}
+              disabled={outlineKeys(shape).length === 1}
+              onClick={() => edit(`delete the key on ${frame}`, keyDeleted(channelOf(shape), frame))}
             >
               Delete here
             </Button>
           ) : (
-            <Button size="small" onClick={() => edit(`key on ${frame}`, keyAdded(shape, frame))}>
+            <Button size="small" onClick={() => edit(`key on ${frame}`, keyAdded(channelOf(shape), frame))}>
               Key here
             </Button>
           )}
@@ -70,7 +70,7 @@ export function ShapeSection({ part, shape }: { part: Part; shape: Shape }) {
           size="small"
           value={here.interpolation}
           options={[...INTERPOLATIONS]}
-          onChange={(value) => edit(`${value} between keys`, interpolationSet(shape, [here.time], value))}
+          onChange={(value) => edit(`${value} between keys`, interpolationSet(channelOf(shape), [here.time], value))}
         />
       </Row>
       <Row

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { computed } from './computed'
+import { computed, typedChange } from './computed'
 
 describe('computed numbers', () => {
   it('follow the rules of arithmetic', () => {
@@ -12,5 +12,17 @@ describe('computed numbers', () => {
 
   it('are null for what is not a sum', () => {
     for (const text of ['', 'abc', '1/0', '2*', '(1', '1 px']) expect(computed(text)).toBeNull()
+  })
+})
+
+describe('what is typed into a field', () => {
+  it('is the number itself, or what becomes of the one that is there', () => {
+    expect(typedChange('4')).toEqual({ kind: 'set', by: 4 })
+    expect(typedChange('-4')).toEqual({ kind: 'set', by: -4 })
+    expect(typedChange(' +2')).toEqual({ kind: 'add', by: 2 })
+    expect(typedChange('+-2/4')).toEqual({ kind: 'add', by: -0.5 })
+    expect(typedChange('*1.5')).toEqual({ kind: 'multiply', by: 1.5 })
+    expect(typedChange('/4')).toEqual({ kind: 'multiply', by: 0.25 })
+    for (const text of ['+', '*', '/0', '*x', '']) expect(typedChange(text)).toBeNull()
   })
 })

@@ -1,3 +1,15 @@
+import type { NumberChange } from '@tender-lasso/core/edits'
+
+/** What is typed into a field: a number or a sum, or, after `+`, `*` or `/`, what becomes of the number that is there. */
+export function typedChange(text: string): NumberChange | null {
+  const [, sign, rest] = /^\s*([+*/])(.*)$/.exec(text) ?? []
+  const by = computed(rest ?? text)
+  if (by === null) return null
+  if (!sign) return { kind: 'set', by }
+  if (sign === '+') return { kind: 'add', by }
+  return sign === '*' ? { kind: 'multiply', by } : by === 0 ? null : { kind: 'multiply', by: 1 / by }
+}
+
 /**
  * Value of a typed sum such as "12/2" or "3*(4-1.5)". Null when it is not one.
  * Grammar: sum = product (("+" | "-") product)*, product = factor (("*" | "/") factor)*.

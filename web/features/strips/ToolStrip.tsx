@@ -1,5 +1,6 @@
 'use client'
 
+import { outlineKeys } from '@tender-lasso/core/document'
 import { Button, Segmented, Tooltip } from 'antd'
 import { RIG_PLANS } from '@tender-lasso/core/edits'
 import { useShot } from '../../state/shotStore'
@@ -135,8 +136,8 @@ function KeyState() {
   const keys = useShot((state) => {
     const shape = state.selection.shapeIds[0] ? state.document.objects.get(state.selection.shapeIds[0]) : undefined
     if (shape?.kind !== 'shape') return null
-    if (shape.keys.some((key) => key.time === state.frame)) return `key on ${state.frame}`
-    return shape.keys.length === 1 ? '1 key' : `${shape.keys.length} keys`
+    if (outlineKeys(shape).some((key) => key.time === state.frame)) return `key on ${state.frame}`
+    return outlineKeys(shape).length === 1 ? '1 key' : `${outlineKeys(shape).length} keys`
   })
   return keys && <span className={styles.number}>{keys}</span>
 }

@@ -1,7 +1,7 @@
 'use client'
 
 import { allOf, find, type Part, type RotoDocument, type Subject } from '@tender-lasso/core/document'
-import { fieldSet } from '@tender-lasso/core/edits'
+import { depthsOf, fieldSet } from '@tender-lasso/core/edits'
 import { css, SUBJECT_HUES } from '../../state/colours'
 import { edit, useShot } from '../../state/shotStore'
 import { NameInPlace } from './NameInPlace'
@@ -79,7 +79,7 @@ function PartsBelow({
 }) {
   const parts: Part[] = allOf(document, 'part')
     .filter((part) => part.subjectId === subject.id && carrierInSubject(document, part) === parentId)
-    .sort((a, b) => a.depth - b.depth || (a.id < b.id ? -1 : 1))
+    .sort((a, b) => depthsOf(a)[0]! - depthsOf(b)[0]! || (a.id < b.id ? -1 : 1))
   return parts.map((part) => (
     <div key={part.id}>
       <PartRow part={part} indent={depth} isTree />

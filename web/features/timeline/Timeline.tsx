@@ -195,7 +195,7 @@ function pictureOf(state: ShotState, held: Held | null, thumbnails: ReadonlyMap<
 
 /** The chosen keys where the hold has brought them. */
 const movedChoice = (held: Extract<Held, { kind: 'knots' }>, frame: number) =>
-  held.chosen.map(({ id, time }) => ({ id, time: heldTime(held, frame, time) }))
+  held.chosen.map((key) => ({ ...key, time: heldTime(held, frame, key.time) }))
 
 /** A press on the name of a row: unfolds it, pins it, or selects what it is of. */
 function pressedName(scene: TimelineScene, x: number, y: number): boolean {
@@ -204,8 +204,10 @@ function pressedName(scene: TimelineScene, x: number, y: number): boolean {
   if (row.kind === 'part' && row.members.length > 1 && x < FOLD_WIDTH) toggleRows('unfolded', row.part.id)
   else if (row.kind === 'part' && x > scene.layout.nameWidth - PIN_WIDTH) toggleRows('pinned', row.part.id)
   else {
-    const shapeIds = row.kind === 'keys' && row.list.owner.kind === 'shape' ? [row.list.id] : []
-    select({ partId: row.part.id, shapeIds, pointIds: new Set(), trackIds: [], keys: [] })
+    const { id, object } = row.kind === 'keys' ? row.channel : { id: '', object: null }
+    const shapeIds = object?.kind === 'shape' ? [id] : []
+    const trackIds = object?.kind === 'track' ? [id] : []
+    select({ partId: row.part?.id ?? null, shapeIds, pointIds: new Set(), trackIds, keys: [] })
   }
   return true
 }

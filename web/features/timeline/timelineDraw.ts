@@ -1,16 +1,23 @@
-import { allOf, type Bookmark, type RotoDocument } from '@tender-lasso/core/document'
-import { type ChosenKey } from '@tender-lasso/core/edits'
+import {
+  allOf,
+  find,
+  isSameKey,
+  type Bookmark,
+  type ChannelOf,
+  type KeyAddress,
+  type RotoDocument,
+} from '@tender-lasso/core/document'
 import type { ReadStretches } from '../../state/plateReading'
 import { css, partColour } from '../../state/colours'
 import { trackColour } from '../../state/trackColour'
 import { FOLD_WIDTH, middleOfRow, PIN_WIDTH, RULER_HEIGHT, ROWS_TOP, THUMBNAIL_HEIGHT, thumbnailSlots, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
-import { listsOf, type TimelineRow } from './timelineRows'
+import { channelsOf, type TimelineRow } from './timelineRows'
 import { drawLane, drawTrackThread } from './timelineTracks'
 
 export interface TimelinePicture {
   document: RotoDocument
   rows: readonly TimelineRow[]
-  chosen: readonly ChosenKey[]
+  chosen: readonly KeyAddress[]
   held: ReadonlySet<number>
   thumbnails: ReadonlyMap<number, CanvasImageSource>
   /** Width of the picture as it is seen, in its heights. */
@@ -47,15 +54,15 @@ const bookmarksOf = (document: RotoDocument) =>
 function isSameRow(a: TimelineRow, b: TimelineRow): boolean {
   if (a.kind !== b.kind || a.name !== b.name) return false
   if (a.kind === 'track' || a.kind === 'lane') return 'track' in b && b.track === a.track
-  if (!('part' in b) || b.part.life !== a.part.life) return false
+  if (!('part' in b) || b.part?.life !== a.part?.life) return false
   if (a.kind === 'part' && (b.kind !== 'part' || a.isFolded !== b.isFolded || a.isPinned !== b.isPinned)) return false
-  const [before, after] = [listsOf(a), listsOf(b)]
-  return before.length === after.length && before.every((list, i) => {
+  const [before, after] = [channelsOf(a), channelsOf(b)]
+  return before.length === after.length && before.every((channel, i) => {
     const other = after[i]!
     return (
-      list.owner.life === other.owner.life &&
-      list.keys.length === other.keys.length &&
-      list.keys.every(
+      lifeOf(channel) === lifeOf(other) &&
+      channel.keys.length === other.keys.length &&
+      channel.keys.every(
         (key, k) =>
           key.time === other.keys[k]!.time &&
           key.interpolation === other.keys[k]!.interpolation &&
@@ -65,8 +72,16 @@ function isSameRow(a: TimelineRow, b: TimelineRow): boolean {
   }) // prettier-ignore
 }
 
+const lifeOf = ({ object }: ChannelOf) => ('life' in object ? object.life : null)
+
+/** Of the shot itself: no colour of a Subject. */
+const SHOT_COLOUR = '#b9b6af'
+
 function coloursOf(document: RotoDocument, row: TimelineRow): string {
-  return css('part' in row ? partColour(document, row.part) : trackColour(document, row.track))
+  if (row.kind === 'track' || row.kind === 'lane') return css(trackColour(document, row.track))
+  if (row.part) return css(partColour(document, row.part))
+  const track = row.kind === 'keys' ? find(document, 'track', row.channel.id) : undefined
+  return track ? css(trackColour(document, track)) : SHOT_COLOUR
 }
 
 export function drawTimeline(
@@ -240,11 +255,10 @@ function drawThread(
   row: Extract<TimelineRow, { kind: 'part' | 'keys' }>,
   y: number,
 ) {
-  const colour = partColour(picture.document, row.part)
-  const own = row.kind === 'keys' && row.list.owner.kind === 'shape' ? row.list.owner.life : null
-  const life = own ?? row.part.life
+  const colour = coloursOf(picture.document, row)
+  const life = (row.kind === 'keys' ? lifeOf(row.channel) : null) ?? row.part?.life ?? null
   const [from, to] = life ?? [layout.first, layout.last]
-  context.strokeStyle = css(colour, 0.9)
+  context.strokeStyle = colour
   context.lineWidth = 1.3
   context.beginPath()
   context.moveTo(xOfFrame(layout, from), y)
@@ -258,12 +272,12 @@ function drawThread(
   }
   context.stroke()
   const drawn = new Set<number>()
-  for (const list of listsOf(row)) {
-    for (const key of list.keys) {
-      const isChosen = picture.chosen.some((one) => one.id === list.id && one.time === key.time)
+  for (const channel of channelsOf(row)) {
+    for (const key of channel.keys) {
+      const isChosen = picture.chosen.some((one) => isSameKey(one, { ...channel, time: key.time }))
       if (drawn.has(key.time) && !isChosen) continue
       drawn.add(key.time)
-      drawKnot(context, xOfFrame(layout, key.time), y, css(colour), isChosen, key.interpolation, !!key.touched)
+      drawKnot(context, xOfFrame(layout, key.time), y, colour, isChosen, key.interpolation, !!key.touched)
     }
   }
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { find } from '@tender-lasso/core/document'
+import { find, outlineKeys, pivotKeys } from '@tender-lasso/core/document'
 import {
   documentOf,
   testPart,
@@ -39,7 +39,7 @@ const press = (frame: number, name: string, keys: Partial<TimelinePress> = {}): 
   mod: false,
   ...keys,
 })
-const times = (id: string, after = document) => find(after, 'shape', id)!.keys.map((key) => key.time)
+const times = (id: string, after = document) => outlineKeys(find(after, 'shape', id)!).map((key) => key.time)
 const drop = (from: ReturnType<typeof press>, toFrame: number, start = scene()) => {
   const { held, chosen } = pressed(start, from)
   const now = { ...start, chosen }
@@ -56,15 +56,17 @@ describe('rows of the timeline', () => {
   })
 
   it('are of the pivot and the depth as well, whose knots move like others', () => {
-    const pin = { to: 'keys' as const, keys: [{ frame: 1011, place: [3, 4] as [number, number] }] }
-    const keyed = documentOf([testShot, testSubject, testPart('coat', { pin, depthKeys: [{ frame: 1021, depth: 7 }] })])
+    const pivot = [{ time: 1011, interpolation: 'linear' as const, values: Float64Array.of(3, 4) }]
+    const depth = [{ time: 1021, interpolation: 'hold' as const, values: Float64Array.of(7) }]
+    const channels = { pivot: { keys: pivot }, depth: { keys: depth } }
+    const keyed = documentOf([testShot, testSubject, testPart('coat', { pin: { to: 'keys' }, channels })])
     const own = rowsOf(keyed, selection, { pinned: [], unfolded: ['coat'], search: '' })
     expect(own.map(({ name }) => name)).toEqual(['coat', 'pivot', 'depth'])
     const start: TimelineScene = { document: keyed, layout, rows: own, chosen: [], frame: 1001 }
     const from = { ...press(1011, 'coat'), y: middleOfRow(layout, 1) }
     const { held } = pressed(start, from)
     const after = withPatches(keyed, patchesOf(start, dragged(start, held, xOfFrame(layout, 1031), from.y)))
-    expect(find(after, 'part', 'coat')!.pin).toMatchObject({ keys: [{ frame: 1031, place: [3, 4] }] })
+    expect(pivotKeys(find(after, 'part', 'coat')!)).toEqual([{ ...pivot[0], time: 1031 }])
   })
 
   it('stay when pinned, and come when they are looked for', () => {
@@ -96,7 +98,7 @@ describe('knots under the hand', () => {
   })
 
   it('Alt stretches the chosen ones about the present frame, Ctrl leaves them and puts copies down', () => {
-    const chosen = [1021, 1041].map((time) => ({ id: 'outline', time }))
+    const chosen = [1021, 1041].map((time) => ({ id: 'outline', channel: 'outline', time }))
     expect(times('outline', drop(press(1041, 'outline', { alt: true }), 1061, scene(chosen, 1021)))).toEqual([
       1001, 1021, 1061,
     ])
@@ -115,19 +117,22 @@ describe('knots under the hand', () => {
   })
 
   it('Shift adds and takes away; a band over rows chooses what it covers', () => {
-    const { chosen } = pressed(scene([{ id: 'outline', time: 1001 }]), press(1021, 'outline', { shift: true }))
+    const { chosen } = pressed(
+      scene([{ id: 'outline', channel: 'outline', time: 1001 }]),
+      press(1021, 'outline', { shift: true }),
+    )
     expect(chosen).toHaveLength(2)
     expect(pressed(scene(chosen), press(1021, 'outline', { shift: true })).chosen).toEqual([
-      { id: 'outline', time: 1001 },
+      { id: 'outline', channel: 'outline', time: 1001 },
     ])
     const { held } = pressed(scene(), { ...press(1015, 'outline'), x: xOfFrame(layout, 1015) })
     expect(held.kind).toBe('band')
     const band = dragged(scene(), held, xOfFrame(layout, 1045), middleOfRow(layout, rowOf('collar')))
     if (band.kind !== 'band') throw new Error('not a band')
     expect(keysInBand(scene(), band)).toEqual([
-      { id: 'outline', time: 1021 },
-      { id: 'outline', time: 1041 },
-      { id: 'collar', time: 1041 },
+      { id: 'outline', channel: 'outline', time: 1021 },
+      { id: 'outline', channel: 'outline', time: 1041 },
+      { id: 'collar', channel: 'outline', time: 1041 },
     ])
   })
 

@@ -1,14 +1,23 @@
-import { fieldSet, keysCarried, keysMoved, keysPutDown, ownerIdOf, type ChosenKey } from '@tender-lasso/core/edits'
-import { find, type Part, type Patch, type RotoDocument, type Shape } from '@tender-lasso/core/document'
+import { fieldSet, keysCarried, keysMoved, keysPutDown } from '@tender-lasso/core/edits'
+import {
+  find,
+  isSameKey,
+  type ChannelOf,
+  type KeyAddress,
+  type Part,
+  type Patch,
+  type RotoDocument,
+  type Shape,
+} from '@tender-lasso/core/document'
 import { frameOfX, middleOfRow, rowAt, ROWS_TOP, ROW_HEIGHT, timeOfX, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
-import { listsOf, type TimelineRow } from './timelineRows'
+import { channelsOf, type TimelineRow } from './timelineRows'
 
 /** What the pointer has taken hold of. */
 export type Held =
   | { kind: 'scrub' }
   | { kind: 'range'; start: number }
-  | { kind: 'band'; x: number; y: number; toX: number; toY: number; kept: readonly ChosenKey[] }
-  | { kind: 'knots'; chosen: readonly ChosenKey[]; grabbed: number; to: number; how: 'move' | 'stretch' | 'copy' }
+  | { kind: 'band'; x: number; y: number; toX: number; toY: number; kept: readonly KeyAddress[] }
+  | { kind: 'knots'; chosen: readonly KeyAddress[]; grabbed: number; to: number; how: 'move' | 'stretch' | 'copy' }
   | { kind: 'life'; owner: Part | Shape; end: 0 | 1; to: number }
 
 export interface TimelinePress {
@@ -24,20 +33,20 @@ export interface TimelineScene {
   document: RotoDocument
   layout: TimelineLayout
   rows: readonly TimelineRow[]
-  chosen: readonly ChosenKey[]
+  chosen: readonly KeyAddress[]
   frame: number
 }
 
 const KNOT_REACH = 6
 const SNAP_REACH = 5
 
-export const isSameKey = (a: ChosenKey, b: ChosenKey) => a.id === b.id && a.time === b.time
+const keyAddresses = ({ id, channel, keys }: ChannelOf): KeyAddress[] => keys.map(({ time }) => ({ id, channel, time }))
 
 /** Keys under a knot of a row: of a Part's thread all that share the frame. */
-function knotAt({ layout, rows }: TimelineScene, x: number, y: number): ChosenKey[] {
+function knotAt({ layout, rows }: TimelineScene, x: number, y: number): KeyAddress[] {
   const row = rows[rowAt(layout, y)]
   if (!row) return []
-  const all = listsOf(row).flatMap(({ id, keys }) => keys.map(({ time }) => ({ id, time })))
+  const all = channelsOf(row).flatMap(keyAddresses)
   const near = all.filter(({ time }) => Math.abs(xOfFrame(layout, time) - x) <= KNOT_REACH)
   const [nearest] = near.toSorted((a, b) => Math.abs(xOfFrame(layout, a.time) - x) - Math.abs(xOfFrame(layout, b.time) - x)) // prettier-ignore
   return near.filter(({ time }) => time === nearest!.time)
@@ -47,7 +56,8 @@ function knotAt({ layout, rows }: TimelineScene, x: number, y: number): ChosenKe
 function lifeEndAt({ layout, rows }: TimelineScene, x: number, y: number): Extract<Held, { kind: 'life' }> | null {
   const row = rows[rowAt(layout, y)]
   if (row?.kind !== 'part' && row?.kind !== 'keys') return null
-  const owner = row.kind === 'keys' && row.list.owner.kind === 'shape' ? row.list.owner : row.part
+  const owner = row.kind === 'keys' && row.channel.object.kind === 'shape' ? row.channel.object : row.part
+  if (!owner) return null
   const [from, to] = owner.life ?? [layout.first, layout.last]
   for (const end of [0, 1] as const) {
     const at = xOfFrame(layout, end === 0 ? from - 0.5 : to + 0.5)
@@ -57,7 +67,7 @@ function lifeEndAt({ layout, rows }: TimelineScene, x: number, y: number): Extra
 }
 
 /** A press: what it takes hold of, and what is chosen from then on. */
-export function pressed(scene: TimelineScene, press: TimelinePress): { held: Held; chosen: readonly ChosenKey[] } {
+export function pressed(scene: TimelineScene, press: TimelinePress): { held: Held; chosen: readonly KeyAddress[] } {
   const { layout, chosen } = scene
   const { x, y } = press
   const knots = knotAt(scene, x, y)
@@ -96,11 +106,12 @@ export function dragged(scene: TimelineScene, held: Held, x: number, y: number):
 const frameWidth = (layout: TimelineLayout) => xOfFrame(layout, layout.first + 1) - xOfFrame(layout, layout.first)
 
 /** Frame under the pointer; keys that stay, bookmarks and the present frame catch it from nearby. */
-function caught({ document, layout, rows, frame }: TimelineScene, x: number, moving: readonly ChosenKey[]): number {
+function caught({ document, layout, rows, frame }: TimelineScene, x: number, moving: readonly KeyAddress[]): number {
   const staying = rows.flatMap((row) =>
-    listsOf(row).flatMap(({ id, keys }) =>
-      keys.filter(({ time }) => !moving.some((one) => isSameKey(one, { id, time }))).map(({ time }) => time),
-    ),
+    channelsOf(row)
+      .flatMap(keyAddresses)
+      .filter((key) => !moving.some((one) => isSameKey(one, key)))
+      .map(({ time }) => time),
   )
   const marks = [...document.objects.values()].flatMap((object) => (object.kind === 'bookmark' ? object.range : []))
   const near = [...staying, ...marks, frame]
@@ -116,10 +127,10 @@ export function heldTime({ grabbed, to, how }: Extract<Held, { kind: 'knots' }>,
   return Math.round(frame + ((time - frame) * (to - frame)) / (grabbed - frame))
 }
 
-/** True for keys and lives of a locked Part and of its shapes. */
+/** True for keys and lives of a locked Part and of its shapes, and of a locked track. */
 export function isLocked(document: RotoDocument, id: string): boolean {
-  const partId = find(document, 'shape', id)?.partId ?? ownerIdOf(id)
-  return find(document, 'part', partId)?.locked ?? false
+  const partId = find(document, 'shape', id)?.partId ?? id
+  return (find(document, 'part', partId) ?? find(document, 'track', id))?.locked ?? false
 }
 
 /** The edit that a hold stands for now; what is locked stays. */
@@ -143,17 +154,15 @@ export function patchesOf({ document, frame, layout }: TimelineScene, held: Held
 }
 
 /** Keys inside a band over the rows. */
-export function keysInBand({ layout, rows }: TimelineScene, band: Extract<Held, { kind: 'band' }>): ChosenKey[] {
+export function keysInBand({ layout, rows }: TimelineScene, band: Extract<Held, { kind: 'band' }>): KeyAddress[] {
   const [left, right] = [Math.min(band.x, band.toX), Math.max(band.x, band.toX)]
   const [top, bottom] = [Math.min(band.y, band.toY), Math.max(band.y, band.toY)]
   const found = rows.flatMap((row, i) => {
     const y = middleOfRow(layout, i)
     if (y < top - ROW_HEIGHT / 4 || y > bottom + ROW_HEIGHT / 4) return []
-    return listsOf(row).flatMap(({ id, keys }) =>
-      keys
-        .filter(({ time }) => xOfFrame(layout, time) >= left && xOfFrame(layout, time) <= right)
-        .map(({ time }) => ({ id, time })),
-    )
+    return channelsOf(row)
+      .flatMap(keyAddresses)
+      .filter(({ time }) => xOfFrame(layout, time) >= left && xOfFrame(layout, time) <= right)
   })
   const all = [...band.kept, ...found]
   return all.filter((key, i) => all.findIndex((other) => isSameKey(key, other)) === i)

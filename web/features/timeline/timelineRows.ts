@@ -1,28 +1,29 @@
-import { allOf, find, type Part, type RotoDocument, type Track } from '@tender-lasso/core/document'
-import { depthKeysId, keyListsOfPart, ownKeys, pivotKeysId, type KeyList } from '@tender-lasso/core/edits'
+import { allOf, find, firstChannel, keyedChannels, type ChannelOf, type Part, type RotoDocument, type Shot, type Track } from '@tender-lasso/core/document' // prettier-ignore
 import { shapesOf } from '@tender-lasso/core/evaluation'
 import { mainTrackId, type Selection, type ThreadRows } from '../../state/shotStore'
 import { TRACK_LANES, type TrackLane } from './timelineTracks'
 
 export type TimelineRow =
   /** All that has keys of a Part in one thread. */
-  | { kind: 'part'; name: string; part: Part; members: readonly KeyList[]; isFolded: boolean; isPinned: boolean }
-  | { kind: 'keys'; name: string; list: KeyList; part: Part }
+  | { kind: 'part'; name: string; part: Part; members: readonly ChannelOf[]; isFolded: boolean; isPinned: boolean }
+  /** Keys of one channel; of a shape or a Part that Part's, else null. */
+  | { kind: 'keys'; name: string; channel: ChannelOf; part: Part | null }
   | { kind: 'track'; name: string; track: Track }
   | { kind: 'lane'; name: string; track: Track; lane: TrackLane }
 
-/** The keys that a row's knots stand for. */
-export function listsOf(row: TimelineRow): readonly KeyList[] {
+/** The channels whose keys a row's knots stand for. */
+export function channelsOf(row: TimelineRow): readonly ChannelOf[] {
   if (row.kind === 'part') return row.members
-  return row.kind === 'keys' ? [row.list] : []
+  return row.kind === 'keys' ? [row.channel] : []
 }
 
 /**
- * Rows of what is selected, pinned or looked for: each Part's thread, below it those of its pose, its pivot, its depth and its
- * shapes when it is unfolded; then the track of what is selected with its lanes, then other selected tracks.
+ * Rows of what is selected, pinned or looked for: each Part's thread, below it those of all that is keyed of it and of its
+ * shapes when it is unfolded; then the track of what is selected with its lanes and its keys, then other selected tracks;
+ * then what of the shot itself is keyed.
  */
 export function rowsOf(document: RotoDocument, selection: Selection, rows: ThreadRows): TimelineRow[] {
-  return [...partRows(document, selection, rows), ...trackRows(document, selection)]
+  return [...partRows(document, selection, rows), ...trackRows(document, selection), ...shotRows(document)]
 }
 
 function partRows(
@@ -40,19 +41,33 @@ function partRows(
   return allOf(document, 'part')
     .filter(isWanted)
     .flatMap((part): TimelineRow[] => {
-      const members = [...keyListsOfPart(part), ...shapesOf(document, part.id).map(ownKeys)]
+      const members = [part, ...shapesOf(document, part.id)].flatMap(keyedChannels)
       const isFolded = members.length < 2 || !unfolded.includes(part.id)
       const isPinned = pinned.includes(part.id)
       const head: TimelineRow = { kind: 'part', name: part.name, part, members, isFolded, isPinned }
       if (members.length < 2) return [head]
       const shown = isFolded ? members.filter((one) => selection.shapeIds.includes(one.id)) : members
-      return [head, ...shown.map((list) => memberRow(part, list))]
+      return [head, ...shown.map((channel) => memberRow(part, channel))]
     })
 }
 
-function memberRow(part: Part, list: KeyList): TimelineRow {
-  const ofPart = { [part.id]: 'pose', [pivotKeysId(part.id)]: 'pivot', [depthKeysId(part.id)]: 'depth' }
-  return { kind: 'keys', name: ofPart[list.id] ?? list.owner.name, list, part }
+function memberRow(part: Part, channel: ChannelOf): TimelineRow {
+  return { kind: 'keys', name: nameOf(channel), channel, part }
+}
+
+/** An outline goes by the name of its shape; what else is keyed of a shape says of which. */
+function nameOf({ object, channel, definition }: ChannelOf): string {
+  const label = definition.label.toLowerCase()
+  if (object.kind !== 'shape') return label
+  return channel === firstChannel('shape') ? object.name : `${object.name}: ${label}`
+}
+
+const keyRows = (object: Track | Shot): TimelineRow[] =>
+  keyedChannels(object).map((channel) => ({ kind: 'keys', name: nameOf(channel), channel, part: null }))
+
+function shotRows(document: RotoDocument): TimelineRow[] {
+  const shot = find(document, 'shot', 'shot')
+  return shot ? keyRows(shot) : []
 }
 
 function trackRows(document: RotoDocument, selection: Selection): TimelineRow[] {
@@ -63,6 +78,7 @@ function trackRows(document: RotoDocument, selection: Selection): TimelineRow[] 
   if (main) {
     rows.push({ kind: 'track', name: main.name, track: main })
     for (const lane of TRACK_LANES) rows.push({ kind: 'lane', name: lane.name, track: main, lane })
+    rows.push(...keyRows(main))
   }
   for (const id of selection.trackIds.toReversed()) {
     const track = id === main?.id ? undefined : find(document, 'track', id)

@@ -1,5 +1,5 @@
 import { frameState, sampleAt, type FrameState, type TrackSample } from '@tender-lasso/core/evaluation'
-import { type RotoDocument, type Track } from '@tender-lasso/core/document'
+import { type RotoDocument, type Track, channelOf } from '@tender-lasso/core/document'
 import { css } from '../../state/colours'
 import { trackColour } from '../../state/trackColour'
 import { ROW_HEIGHT, xOfFrame, type TimelineLayout } from './timelineLayout'
@@ -57,10 +57,11 @@ export function drawTrackThread(
   }
   context.strokeStyle = colour
   context.lineWidth = 1
-  if (track.offset.length) {
-    const [from, to] = [track.offset[0]!.frame, track.offset.at(-1)!.frame]
+  const offset = channelOf(track, 'offset').keys
+  if (offset.length) {
+    const [from, to] = [offset[0]!.time, offset.at(-1)!.time]
     line(context, xOfFrame(layout, from - 0.5), xOfFrame(layout, to + 0.5), y + 7.5)
-    for (const key of track.offset) context.strokeRect(xOfFrame(layout, key.frame) - 1.5, y + 6, 3, 3)
+    for (const key of offset) context.strokeRect(xOfFrame(layout, key.time) - 1.5, y + 6, 3, 3)
   }
   for (const frame of [track.referenceFrame, ...track.references.map((reference) => reference.frame)]) {
     const x = xOfFrame(layout, frame)

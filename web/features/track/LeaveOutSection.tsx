@@ -1,8 +1,18 @@
 'use client'
 
 import { Button, Select } from 'antd'
-import { allOf, find, movedByTrack, type LeaveOut, type RotoDocument, type Track } from '@tender-lasso/core/document'
-import { fieldSet } from '@tender-lasso/core/edits'
+import {
+  allOf,
+  channelOf,
+  find,
+  leaveOutChannel,
+  movedByTrack,
+  type LeaveOut,
+  type Patch,
+  type RotoDocument,
+  type Track,
+} from '@tender-lasso/core/document'
+import { fieldSet, leaveOutRemoved, leaveOutRidingSet } from '@tender-lasso/core/edits'
 import { followedOn, partsByDepth } from '@tender-lasso/core/evaluation'
 import { invert, movedPolygon } from '@tender-lasso/core/geometry'
 import { edit, say, useShot } from '../../state/shotStore'
@@ -34,15 +44,11 @@ export function LeaveOutSection({ track }: { track: Track }) {
               value={entry.rides ? 'surface' : 'picture'}
               options={[
                 { value: 'surface', label: 'on the surface' },
-                { value: 'picture', label: `on the picture, ${entry.rides ? 'keyed' : keyWords(entry)}` },
+                { value: 'picture', label: `on the picture, ${entry.rides ? 'keyed' : keyWords(track, entry)}` },
               ]}
               onChange={(lies) => {
-                const other = lies === 'surface' ? ridden(track, entry) : pinned(track, entry)
-                if (other)
-                  set(
-                    'where a leave-out lies',
-                    track.leaveOut.map((e, i) => (i === index ? other : e)),
-                  )
+                const patches = lies === 'surface' ? ridden(track, index) : pinned(track, index)
+                if (patches) edit('where a leave-out lies', patches)
               }}
             />
           )}
@@ -50,12 +56,7 @@ export function LeaveOutSection({ track }: { track: Track }) {
             size="small"
             type="text"
             aria-label="Remove this leave-out"
-            onClick={() =>
-              set(
-                'remove a leave-out',
-                track.leaveOut.filter((_, i) => i !== index),
-              )
-            }
+            onClick={() => edit('remove a leave-out', leaveOutRemoved(track, index))}
           >
             ×
           </Button>
@@ -97,8 +98,10 @@ export function LeaveOutSection({ track }: { track: Track }) {
   )
 }
 
-const keyWords = (entry: Extract<LeaveOut, { kind: 'outline' }>) =>
-  entry.keys.length === 1 ? '1 key' : `${entry.keys.length} keys`
+function keyWords(track: Track, { id }: Extract<LeaveOut, { kind: 'outline' }>): string {
+  const { keys } = channelOf(track, leaveOutChannel(id))
+  return keys.length === 1 ? '1 key' : `${keys.length} keys`
+}
 
 /** Parts nearer to the camera than the nearest that this track moves. */
 function partsInFront(document: RotoDocument, track: Track) {
@@ -108,27 +111,21 @@ function partsInFront(document: RotoDocument, track: Track) {
   return first < 0 ? [] : parts.slice(0, first)
 }
 
-function pinned(track: Track, entry: Extract<LeaveOut, { kind: 'outline' }>): LeaveOut | null {
+/** A leave-out keyed from this frame on where it lies now; null where that is not known. */
+function pinned(track: Track, index: number): Patch[] | null {
   const { frame } = useShot.getState()
-  const outline = leaveOutOn(track, entry, frame)
-  if (!outline) {
-    say('doubtful', `${track.name} is not known on this frame`)
-    return null
-  }
-  return { ...entry, rides: false, keys: [{ frame, outline }] }
+  const outline = leaveOutOn(track, track.leaveOut[index]!, frame)
+  if (outline) return leaveOutRidingSet(track, index, outline, frame)
+  say('doubtful', `${track.name} is not known on this frame`)
+  return null
 }
 
-function ridden(track: Track, entry: Extract<LeaveOut, { kind: 'outline' }>): LeaveOut | null {
+/** A leave-out that rides on the surface from where it lies on this frame; null where that is not known. */
+function ridden(track: Track, index: number): Patch[] | null {
   const { frame } = useShot.getState()
   const motion = followedOn(track, frame)
-  const outline = leaveOutOn(track, entry, frame)
-  if (!motion || !outline) {
-    say('doubtful', `${track.name} is not known on this frame`)
-    return null
-  }
-  return {
-    ...entry,
-    rides: true,
-    keys: [{ frame: track.referenceFrame, outline: movedPolygon(outline, invert(motion)) }],
-  }
+  const outline = leaveOutOn(track, track.leaveOut[index]!, frame)
+  if (motion && outline) return leaveOutRidingSet(track, index, movedPolygon(outline, invert(motion)), 'rides')
+  say('doubtful', `${track.name} is not known on this frame`)
+  return null
 }

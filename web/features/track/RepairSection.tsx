@@ -1,12 +1,13 @@
 'use client'
 
 import { Button, Select } from 'antd'
-import { allOf, type Track } from '@tender-lasso/core/document'
-import { bridgeChanged, fieldSet, offsetKeySet } from '@tender-lasso/core/edits'
-import { rawSamplesOf } from '@tender-lasso/core/evaluation'
-import { bridgeSlopes, offsetAt } from '@tender-lasso/core/motion'
+import { allOf, channelOf, type Track } from '@tender-lasso/core/document'
+import { bridgeChanged, fieldSet, valuesKeyed } from '@tender-lasso/core/edits'
+import { channelValuesAt, rawSamplesOf } from '@tender-lasso/core/evaluation'
+import { bridgeSlopes } from '@tender-lasso/core/motion'
 import { edit, goTo, useShot } from '../../state/shotStore'
 import { bridgeByTrack, bridgeHere, clearStretch } from '../../state/trackRepairs'
+import { KeyKnot } from '../properties/KeyKnot'
 import { NumberField } from '../properties/NumberField'
 import { Row } from '../properties/Row'
 import styles from '../properties/properties.module.css'
@@ -17,10 +18,10 @@ export function RepairSection({ track }: { track: Track }) {
   const range = useShot((state) => state.range)
   const document = useShot((state) => state.document)
   const others = allOf(document, 'track').filter((other) => other.id !== track.id && other.blocks.length > 0)
-  const [x, y] = offsetAt(track.offset, frame)
-  const key = track.offset.find((k) => k.frame === frame)
-  const setOffset = (change: { x?: number; y?: number }) =>
-    edit(`offset ${track.name} on ${frame}`, offsetKeySet(track, frame, { x, y, ...change }))
+  const offset = channelOf(track, 'offset')
+  const [x, y] = channelValuesAt(offset, frame)!
+  const setOffset = (toX: number, toY: number) =>
+    edit(`offset ${track.name} on ${frame}`, valuesKeyed(offset, frame, Float64Array.of(toX, toY)))
   return (
     <>
       <Row
@@ -88,43 +89,37 @@ export function RepairSection({ track }: { track: Track }) {
           </Button>
         </div>
       ))}
-      <Row label="Offset" help="Another place is reported than the one followed. Keyed: straight between keys">
+      <Row
+        label="Offset"
+        help="Another place is reported than the one followed. Keyed: straight between keys"
+        knot={<KeyKnot label="Offset" channels={[offset]} />}
+      >
         <span className={styles.pair}>
           <NumberField
             label="Offset x"
             prefix="x"
-            value={x}
+            value={x!}
             min={-9999}
             max={9999}
             step={1}
             decimals={1}
-            onCommit={(value) => setOffset({ x: value })}
+            onCommit={(value) => setOffset(value, y!)}
           />
           <NumberField
             label="Offset y"
             prefix="y"
-            value={y}
+            value={y!}
             min={-9999}
             max={9999}
             step={1}
             decimals={1}
-            onCommit={(value) => setOffset({ y: value })}
+            onCommit={(value) => setOffset(x!, value)}
           />
-          {key && (
-            <Button
-              size="small"
-              type="text"
-              aria-label="Remove the Offset key"
-              onClick={() => edit('remove an Offset key', offsetKeySet(track, frame, null))}
-            >
-              ×
-            </Button>
-          )}
         </span>
       </Row>
-      {track.offset.length > 0 && (
+      {offset.keys.length > 0 && (
         <Row label="Offset keys">
-          <span className={styles.value}>{track.offset.map((k) => k.frame).join(', ')}</span>
+          <span className={styles.value}>{offset.keys.map(({ time }) => time).join(', ')}</span>
         </Row>
       )}
     </>

@@ -2,7 +2,14 @@
 
 import { useMemo } from 'react'
 import { Button, Input, Select } from 'antd'
-import { allOf, movedByTrack, type Combination, type Track, type TrackModel } from '@tender-lasso/core/document'
+import {
+  allOf,
+  movedByTrack,
+  type Combination,
+  type Track,
+  type TrackModel,
+  channelOf,
+} from '@tender-lasso/core/document'
 import { fieldSet, isCombinationStale } from '@tender-lasso/core/edits'
 import { frameState, motionSamplesOf, sampleAt, type FrameState } from '@tender-lasso/core/evaluation'
 import { isSampleStale } from '@tender-lasso/core/tracks'
@@ -177,7 +184,7 @@ export function TrackSection({ track }: { track: Track }) {
       <Row label="Known">
         <span className={styles.value}>
           {known} frames
-          {track.offset.length > 0 && ', offset'}
+          {channelOf(track, 'offset').keys.length > 0 && ', offset'}
           {track.smoothing && ', smoothed'}
         </span>
       </Row>

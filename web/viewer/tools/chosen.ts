@@ -1,4 +1,4 @@
-import { changed, movedOnPlate, sharesWithOwners } from '@tender-lasso/core/edits'
+import { formChanged, movedOnPlate, sharesWithOwners } from '@tender-lasso/core/edits'
 import { find, type Patch, type Shape } from '@tender-lasso/core/document'
 import { shapesOf } from '@tender-lasso/core/evaluation'
 import type { Matrix3 } from '@tender-lasso/core/geometry'
@@ -18,6 +18,6 @@ export function mapPatches(
   map: Matrix3,
 ): Patch[] {
   return sharesWithOwners(document, shapes, frame, pointIds, softness).flatMap(({ shape, share }) =>
-    changed(shape, frame, movedOnPlate(document, shape, frame, share, map), keying),
+    formChanged(shape, frame, movedOnPlate(document, shape, frame, share, map), keying),
   )
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { find } from '@tender-lasso/core/document'
+import { find, leaveOutChannel } from '@tender-lasso/core/document'
 import { patchesForSamples, unmeasuredSample } from '@tender-lasso/core/evaluation'
 import { documentOf, testShot, testTrack, withPatches } from '@tender-lasso/core/document/testDocuments'
 import { NOTHING_SELECTED } from '../../state/shotStore'
@@ -30,7 +30,9 @@ describe('leaving out', () => {
     const [leaveOut] = find(after, 'track', 'surface')!.leaveOut
     if (leaveOut?.kind !== 'outline') throw new Error('not an outline')
     expect(leaveOut.rides).toBe(true)
-    expect(Array.from(leaveOut.keys[0]!.outline)).toEqual([90, 54, 130, 54, 130, 94, 90, 94])
+    expect(Array.from(find(after, 'track', 'surface')!.channels[leaveOutChannel(leaveOut.id)]!.constant!)).toEqual([
+      90, 54, 130, 54, 130, 94, 90, 94,
+    ])
   })
 
   it('says what is missing: a track, or its place on this frame', () => {

@@ -1,5 +1,5 @@
-import { fieldSet, objectAdded, patternSet } from '@tender-lasso/core/edits'
-import { find, type LeaveOut } from '@tender-lasso/core/document'
+import { leaveOutAdded, objectAdded, patternSet } from '@tender-lasso/core/edits'
+import { find } from '@tender-lasso/core/document'
 import { followedOn } from '@tender-lasso/core/evaluation'
 import { trackOutlinesOn } from '@tender-lasso/core/tracks'
 import { invert, movedPolygon } from '@tender-lasso/core/geometry'
@@ -97,16 +97,11 @@ export const leaveOutTool = polygonTool((outline, context) => {
   if (!motion)
     return { state: { kind: 'idle' }, say: `${track.name} is not known here: draw on frame ${track.referenceFrame}` }
   const onReference = movedPolygon(outline, invert(motion))
-  const leaveOut: LeaveOut = {
-    kind: 'outline',
-    rides: true,
-    keys: [{ frame: track.referenceFrame, outline: onReference }],
-  }
   return {
     state: { kind: 'idle' },
     commit: {
       label: `leave out of ${track.name}`,
-      patches: [fieldSet(track, 'leaveOut', [...track.leaveOut, leaveOut])],
+      patches: leaveOutAdded(track, onReference, 'rides'),
     },
   }
 })

@@ -1,5 +1,5 @@
 import {
-  changed,
+  formChanged,
   pivotKeyed,
   pivotOnPlate,
   pointInsertedInto,
@@ -263,7 +263,7 @@ function dragPatches(
       // Alt moves the one alone, Shift makes the other one its mirror.
       const other: OtherTangent = input.alt ? 'stays' : input.shift ? 'mirrored' : 'as the point is'
       const change = tangentPutAt(document, shape, frame, index, tangent, [input.x, input.y], other)
-      return changed(shape, frame, change, keying)
+      return formChanged(shape, frame, change, keying)
     }
     case 'box': {
       const map = boxMap(drag.box, drag.handle, [state.x, state.y], input, context.pivot ?? ownPivotOfChosen(context))

@@ -1,6 +1,6 @@
-import { fieldSet, patternSet, sampleNudged } from '@tender-lasso/core/edits'
+import { fieldSet, leaveOutShaped, patternSet, sampleNudged } from '@tender-lasso/core/edits'
 import { followedOn, motionSamplesOf, nearestFollowed } from '@tender-lasso/core/evaluation'
-import { keyedOutlineOn, patternFor, trackOutlinesOn } from '@tender-lasso/core/tracks'
+import { leaveOutOutlineAt, patternFor, trackOutlinesOn } from '@tender-lasso/core/tracks'
 import { type LeaveOut, type Patch, type Track } from '@tender-lasso/core/document'
 import { applyToPoint, boundsOfAll, invert, movedPolygon, multiply, windingNumber } from '@tender-lasso/core/geometry'
 import { sampledMatrix } from '@tender-lasso/core/motion'
@@ -40,9 +40,10 @@ export function searchBoxOn(track: Track, frame: number): [number, number, numbe
 /** Outline of a leave-out on a frame, or null for a Part and where the surface is not known. */
 export function leaveOutOn(track: Track, leaveOut: LeaveOut, frame: number): Float64Array | null {
   if (leaveOut.kind === 'part') return null
-  if (!leaveOut.rides) return keyedOutlineOn(leaveOut, frame)
+  const outline = leaveOutOutlineAt(track, leaveOut, frame)
+  if (!leaveOut.rides) return outline
   const matrix = followedOn(track, frame)
-  return matrix && movedPolygon(leaveOut.keys[0]!.outline, matrix)
+  return matrix && movedPolygon(outline, matrix)
 }
 
 /** The handle within reach of a place, nearest kind first: centre, corners, leave-outs, search box, inside. */
@@ -145,16 +146,6 @@ function leaveOutDragged(
   const shown = leaveOutOn(track, leaveOut, frame)
   if (leaveOut.kind === 'part' || !shown) return NOT_KNOWN(track)
   const moved = cornerMoved(shown, corner, dx, dy)
-  const keys = leaveOut.rides
-    ? [{ frame: leaveOut.keys[0]!.frame, outline: movedPolygon(moved, invert(followedOn(track, frame)!)) }]
-    : [...leaveOut.keys.filter((key) => key.frame !== frame), { frame, outline: moved }].sort(
-        (a, b) => a.frame - b.frame,
-      )
-  return [
-    fieldSet(
-      track,
-      'leaveOut',
-      track.leaveOut.map((other, i) => (i === index ? { ...leaveOut, keys } : other)),
-    ),
-  ]
+  const outline = leaveOut.rides ? movedPolygon(moved, invert(followedOn(track, frame)!)) : moved
+  return leaveOutShaped(track, leaveOut, frame, outline)
 }

@@ -1,4 +1,4 @@
-import { find, movedByTrack, type Keyed } from '@tender-lasso/core/document'
+import { find, movedByTrack, type ChannelOf, channelAt, channelOf, isSameChannel } from '@tender-lasso/core/document'
 import {
   interpolationSet,
   keyAdded,
@@ -88,7 +88,9 @@ function addKeyHere() {
   if (chosen.length === 0) return say('said', 'Select a shape or a Part to key it')
   edit(
     `key on ${frame}`,
-    chosen.flatMap((keyed) => (keyed.kind === 'part' ? poseKeyAdded(document, keyed, frame) : keyAdded(keyed, frame))),
+    chosen.flatMap((keyed) =>
+      keyed.kind === 'part' ? poseKeyAdded(document, keyed, frame) : keyAdded(channelOf(keyed), frame),
+    ),
   )
 }
 
@@ -96,26 +98,31 @@ function deleteKeyHere() {
   const { frame } = get()
   edit(
     `delete the key on ${frame}`,
-    selectedKeyed().flatMap((keyed) => keyDeleted(keyed, frame)),
+    selectedKeyed().flatMap((keyed) => keyDeleted(channelOf(keyed), frame)),
   )
 }
 
 /** The chosen keys run on otherwise to the next; with none chosen all keys of what is selected. */
 function toggleInterpolation() {
   const { frame, document, selection } = get()
-  const keyed = selection.keys.length
-    ? [...new Set(selection.keys.map(({ id }) => id))].flatMap((id) => find(document, 'shape', id) ?? find(document, 'part', id) ?? []) // prettier-ignore
-    : selectedKeyed()
-  const timesOf = ({ id, keys }: Keyed) =>
-    (selection.keys.length ? selection.keys.filter((key) => key.id === id) : keys).map(({ time }) => time)
-  const [first] = keyed
-  if (!first) return say('said', 'Select a shape or a Part, or choose its keys')
+  const isChosen = selection.keys.length > 0
+  const channels = isChosen
+    ? selection.keys
+        .filter((key, i, all) => all.findIndex((other) => isSameChannel(key, other)) === i)
+        .flatMap((key) => channelAt(document, key) ?? [])
+    : selectedKeyed().map((keyed) => channelOf(keyed))
+  const timesOf = (channel: ChannelOf) =>
+    (isChosen ? selection.keys.filter((key) => isSameChannel(key, channel)) : channel.keys).map(({ time }) => time)
+  // What can run on in one way alone does not say what comes next.
+  const free = channels.filter(({ definition }) => definition.interpolations.length > 1)
+  const [first] = free
+  if (!first) return say('said', channels.length ? 'These keys hold until the next' : 'Select a shape or a Part, or choose its keys') // prettier-ignore
   const times = timesOf(first)
-  const now = first.keys.findLast(({ time }) => times.includes(time) && (selection.keys.length > 0 || time <= frame))
+  const now = first.keys.findLast(({ time }) => times.includes(time) && (isChosen || time <= frame))
   const next = INTERPOLATIONS[(INTERPOLATIONS.indexOf(now?.interpolation ?? 'smooth') + 1) % INTERPOLATIONS.length]!
   edit(
     `${next} between keys`,
-    keyed.flatMap((one) => interpolationSet(one, timesOf(one), next)),
+    free.flatMap((one) => interpolationSet(one, timesOf(one), next)),
   )
 }
 

@@ -1,5 +1,5 @@
 import { halfwayFrame } from '@tender-lasso/core/animation'
-import { keyListsOfPart } from '@tender-lasso/core/edits'
+import { keyedChannels, formKeys } from '@tender-lasso/core/document'
 import { goTo, posedPart, say, selectedKeyed, selectedShapes, shotRange, useShot } from '../../../state/shotStore'
 import { addBookmark, goToBookmark } from '../../../state/bookmarks'
 import { togglePlayback } from '../../../viewer/playback'
@@ -7,12 +7,12 @@ import type { Command } from './command'
 
 const get = useShot.getState
 
-/** Keys of the selected shapes, or of all that is keyed of a Part, before and after the present frame. */
+/** Keys of all that is keyed of the selected shapes, or of a Part, before and after the present frame. */
 function stepKey(direction: 1 | -1) {
   const { frame } = get()
   const part = posedPart()
-  const lists = [...(part ? keyListsOfPart(part) : []), ...selectedShapes()]
-  const times = lists.flatMap(({ keys }) => keys.map((key) => key.time))
+  const channels = [...(part ? [part] : []), ...selectedShapes()].flatMap(keyedChannels)
+  const times = channels.flatMap(({ keys }) => keys.map((key) => key.time))
   const next =
     direction === 1
       ? times.filter((t) => t > frame).sort((a, b) => a - b)[0]
@@ -28,7 +28,7 @@ function goHalfway() {
   if (chosen.length === 0) return say('said', 'Select a shape or a Part to go halfway between its keys')
   const [first, last] = shotRange()
   const frame = halfwayFrame(
-    chosen.flatMap(({ keys }) => keys.map((key) => key.time)),
+    chosen.flatMap((keyed) => formKeys(keyed).map((key) => key.time)),
     first,
     last,
   )

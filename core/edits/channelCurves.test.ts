@@ -1,11 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { freeValueAt, TANGENT_STRIDE } from '../animation'
-import { changed } from './change'
-import { find, POSE, type Part, type RotoDocument } from '../document'
+import { formChanged } from './change'
+import { find, POSE, type Part, type RotoDocument, channelOf, poseKeys } from '../document'
 import { poseAt } from '../evaluation'
 import { poseChanged, poseKeyAdded, poseTurned } from './pose'
-import { poseFlattened, poseKeyPlaced, poseTangentSet, poseTangentsFreed, tangentsOf } from './poseCurves'
+import { keyPlaced, tangentSet, tangentsFlattened, tangentsFreed, tangentsOf } from './channelCurves'
 import { documentOf, testPart, testShape, testShot, testSubject, withPatches } from '../document/testDocuments'
 import { between } from '../testing/between'
 
@@ -19,7 +19,7 @@ const bare = documentOf([
 const keyed = [[1001, 0], [1021, 0.8], [1041, -0.4], [1061, 1.2]].reduce(
   (document, [time, angle]) => {
     const now = poseAt(partOf(document), time!)[POSE.rotation]!
-    return withPatches(document, changed(partOf(document), time!, poseTurned(angle! - now)))
+    return withPatches(document, formChanged(partOf(document), time!, poseTurned(angle! - now)))
   },
   bare,
 ) // prettier-ignore
@@ -64,9 +64,18 @@ describe('tangents of free length', () => {
 
 describe('curves of a pose', () => {
   it('tangents as they act are those of the smooth curve: set by hand, nothing changes', () => {
-    const key = partOf(keyed).keys[1]!
-    const [, , frames, value] = tangentsOf(partOf(keyed), key, POSE.rotation).subarray(POSE.rotation * TANGENT_STRIDE)
-    const patches = poseTangentSet(partOf(keyed), 1021, POSE.rotation, 'out', { frames: frames!, value: value! }, false)
+    const key = poseKeys(partOf(keyed))[1]!
+    const [, , frames, value] = tangentsOf(channelOf(partOf(keyed)), key, POSE.rotation).subarray(
+      POSE.rotation * TANGENT_STRIDE,
+    )
+    const patches = tangentSet(
+      channelOf(partOf(keyed)),
+      1021,
+      POSE.rotation,
+      'out',
+      { frames: frames!, value: value! },
+      false,
+    )
     const same = withPatches(keyed, patches)
     for (const time of [1005, 1015, 1025, 1033, 1050])
       expect(rotation(same, time)).toBeCloseTo(rotation(keyed, time), 3)
@@ -74,9 +83,9 @@ describe('curves of a pose', () => {
 
   it('a tangent turns the other one along, on one line, unless it is dragged alone', () => {
     for (const isAlone of [false, true]) {
-      const patches = poseTangentSet(partOf(keyed), 1021, POSE.rotation, 'out', { frames: 8, value: 2 }, isAlone)
+      const patches = tangentSet(channelOf(partOf(keyed)), 1021, POSE.rotation, 'out', { frames: 8, value: 2 }, isAlone)
       const bent = withPatches(keyed, patches)
-      const [inTime, inValue, outTime, outValue] = partOf(bent).keys[1]!.tangents!.subarray(
+      const [inTime, inValue, outTime, outValue] = poseKeys(partOf(bent))[1]!.tangents!.subarray(
         POSE.rotation * TANGENT_STRIDE,
       )
       const isOnLine = Math.abs(inValue! / inTime! - outValue! / outTime!) < 1e-9
@@ -88,17 +97,20 @@ describe('curves of a pose', () => {
   })
 
   it('laid level the value rests at the key; given up, the curve is as it was', () => {
-    const level = withPatches(keyed, poseFlattened(partOf(keyed), [1021, 1041], POSE.rotation))
+    const level = withPatches(keyed, tangentsFlattened(channelOf(partOf(keyed)), [1021, 1041], POSE.rotation))
     for (const time of [1021, 1041]) {
       expect((rotation(level, time + 0.01) - rotation(level, time)) / 0.01).toBeCloseTo(0, 2)
     }
-    const freed = withPatches(level, poseTangentsFreed(partOf(level), [1021, 1041], POSE.rotation))
+    const freed = withPatches(level, tangentsFreed(channelOf(partOf(level)), [1021, 1041], POSE.rotation))
     expect(partOf(freed)).toEqual(partOf(keyed))
   })
 
   it('a key goes to another frame and value, in place of one that stands there', () => {
-    const moved = withPatches(keyed, poseKeyPlaced(partOf(keyed), 1021, POSE.rotation, { time: 1041, value: 0.5 }))
-    expect(partOf(moved).keys.map((key) => key.time)).toEqual([1001, 1041, 1061])
+    const moved = withPatches(
+      keyed,
+      keyPlaced(channelOf(partOf(keyed)), 1021, POSE.rotation, { time: 1041, value: 0.5 }),
+    )
+    expect(poseKeys(partOf(moved)).map((key) => key.time)).toEqual([1001, 1041, 1061])
     expect(rotation(moved, 1041)).toBe(0.5)
   })
 })
@@ -106,21 +118,21 @@ describe('curves of a pose', () => {
 describe('the first pose of a Part', () => {
   it('leaves the Part where it is on the frame its shapes were drawn on', () => {
     const posed = withPatches(bare, poseChanged(bare, partOf(bare), 1030, poseTurned(0.6)))
-    expect(partOf(posed).keys.map((key) => key.time)).toEqual([1010, 1030])
+    expect(poseKeys(partOf(posed)).map((key) => key.time)).toEqual([1010, 1030])
     expect([rotation(posed, 1010), rotation(posed, 1030)]).toEqual([0, 0.6])
   })
 
   it('made as it is brings one there as well; with keys there is none to bring', () => {
     const first = withPatches(bare, poseKeyAdded(bare, partOf(bare), 1040))
-    expect(partOf(first).keys.map(({ time }) => time)).toEqual([1010, 1040])
+    expect(poseKeys(partOf(first)).map(({ time }) => time)).toEqual([1010, 1040])
     const next = withPatches(first, poseKeyAdded(first, partOf(first), 1050))
-    expect(partOf(next).keys.map(({ time }) => time)).toEqual([1010, 1040, 1050])
-    expect(partOf(withPatches(bare, poseKeyAdded(bare, partOf(bare), 1010))).keys).toHaveLength(1)
+    expect(poseKeys(partOf(next)).map(({ time }) => time)).toEqual([1010, 1040, 1050])
+    expect(poseKeys(partOf(withPatches(bare, poseKeyAdded(bare, partOf(bare), 1010))))).toHaveLength(1)
   })
 
   it('is one key on that very frame, or when it is to act there as well', () => {
     const there = withPatches(bare, poseChanged(bare, partOf(bare), 1010, poseTurned(0.6)))
-    expect(partOf(there).keys.map((key) => key.time)).toEqual([1010])
+    expect(poseKeys(partOf(there)).map((key) => key.time)).toEqual([1010])
     const everywhere = { reach: { kind: 'everywhere' }, makesKeys: true, onlyTouched: false } as const
     const all = withPatches(bare, poseChanged(bare, partOf(bare), 1030, poseTurned(0.6), everywhere))
     expect([rotation(all, 1001), rotation(all, 1010)]).toEqual([0.6, 0.6])
