@@ -26,3 +26,6 @@ export function partColour(document: RotoDocument, part: Part): Rgb {
 }
 
 export const css = ([r, g, b]: Rgb, alpha = 1) => `rgb(${r} ${g} ${b} / ${alpha})`
+
+/** Keys of the shot itself: no Subject's colour. */
+export const SHOT_COLOUR = '#b9b6af'

@@ -1,7 +1,7 @@
 'use client'
 
-import { channelOf, find, type Part, type RotoDocument, type Shape } from '@tender-lasso/core/document'
-import { css, partColour } from '../../state/colours'
+import { channelOf, find, keyedChannels, type Part, type Shape, type Shot } from '@tender-lasso/core/document'
+import { css, partColour, SHOT_COLOUR } from '../../state/colours'
 import { useShot } from '../../state/shotStore'
 import styles from './curves.module.css'
 import { KeyedCurves } from './KeyedCurves'
@@ -15,14 +15,20 @@ export function CurvesFace() {
   if (trackIds.length > 0) return <TrackCurves />
   const shape = find(document, 'shape', shapeIds.at(-1) ?? '')
   const part = find(document, 'part', shape?.partId ?? partId ?? '')
-  if (!part) return <p className={styles.empty}>{NOTHING}</p>
+  const shot = find(document, 'shot', 'shot')
+  if (!part) {
+    if (!shot || keyedChannels(shot).length === 0) return <p className={styles.empty}>{NOTHING}</p>
+    return <Curves object={shot} colour={SHOT_COLOUR} channels={numbersOf(shot)} curveOf={(one) => channelCurve(channelOf(shot, one.of), 'the shot', false, one)} /> // prettier-ignore
+  }
+  const colour = css(partColour(document, part))
   if (shape) {
     const curveOf = (one: CurveChannel) =>
       one.of === 'outline' ? pointsCurve(shape, pointIds, part.locked, one) : ofObject(shape, part.locked, one)
-    return <Curves document={document} object={shape} part={part} channels={[...pointChannels(shape), ...numbersOf(shape)]} curveOf={curveOf} /> // prettier-ignore
+    return <Curves object={shape} colour={colour} channels={[...pointChannels(shape), ...numbersOf(shape)]} curveOf={curveOf} /> // prettier-ignore
   }
   const curveOf = (one: CurveChannel) => ofObject(part, part.locked, one)
-  return <Curves document={document} object={part} part={part} channels={numbersOf(part)} curveOf={curveOf} />
+  const isUsed = ({ of }: CurveChannel) => part.hasOwnShutter || !of.startsWith('shutter')
+  return <Curves object={part} colour={colour} channels={numbersOf(part).filter(isUsed)} curveOf={curveOf} />
 }
 
 const NOTHING = 'Select a track, a Part or points of a shape: what they have is drawn here as curves.'
@@ -31,25 +37,16 @@ const ofObject = (object: Part | Shape, isLocked: boolean, one: CurveChannel) =>
   channelCurve(channelOf(object, one.of), object.name, isLocked, one)
 
 interface CurvesProps {
-  document: RotoDocument
-  object: Part | Shape
-  part: Part
+  object: Part | Shape | Shot
+  colour: string
   channels: readonly CurveChannel[]
   curveOf: Parameters<typeof KeyedCurves>[0]['curveOf']
 }
 
-function Curves({ document, object, part, channels, curveOf }: CurvesProps) {
+function Curves({ object, colour, channels, curveOf }: CurvesProps) {
   const isKeyed = ({ of }: CurveChannel) => channelOf(object, of).keys.length > 0
   // Of a pose most is seen in its turn.
   const first =
     channels.find((one) => one.name === 'Rotation' && isKeyed(one)) ?? channels.find(isKeyed) ?? channels[0]!
-  return (
-    <KeyedCurves
-      key={object.id}
-      channels={channels}
-      first={first.name}
-      curveOf={curveOf}
-      colour={css(partColour(document, part))}
-    />
-  )
+  return <KeyedCurves key={object.id} channels={channels} first={first.name} curveOf={curveOf} colour={colour} />
 }

@@ -100,7 +100,10 @@ function KeyFields({ curve, times }: { curve: KeyedCurve; times: readonly number
   const [first, last] = shotRange()
   const { channel, tangents } = curve
   const key = curve.keys.find((one) => one.time === times[0])
-  if (!key) return <div className={styles.fields}>Choose a key</div>
+  if (!key) {
+    const words = curve.keys.length ? 'Choose a key' : 'The same on all frames: its knot in Properties keys it'
+    return <div className={styles.fields}>{words}</div>
+  }
   const place = (to: { time: number; value: number }) => {
     if (edit(wordsOf(curve), curve.keyPlaced(key.time, to))) select({ keys: [{ ...addressOf(curve), time: to.time }] })
   }

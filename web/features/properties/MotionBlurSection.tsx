@@ -1,23 +1,28 @@
 'use client'
 
+import { useShallow } from 'zustand/react/shallow'
 import { Switch } from 'antd'
 import { constantSet, fieldSet, numberChanged, type NumberChange } from '@tender-lasso/core/edits'
 import { channelOf, find, type Part, type Patch } from '@tender-lasso/core/document'
 import { partShutter, shotShutter } from '@tender-lasso/core/evaluation'
 import type { Shutter } from '@tender-lasso/core/timing'
-import { edit, useShot } from '../../state/shotStore'
+import { edit, selectedShapes, useShot } from '../../state/shotStore'
 import { ChannelRow } from './ChannelRow'
 import { Row } from './Row'
 
-/** The shutter of the shot, or own ones of the selected Parts. */
+/** The shutter of the shot, or own ones of the selected Parts: of that which is selected, and of those of selected shapes. */
 export function MotionBlurSection({ part }: { part: Part }) {
   const document = useShot((state) => state.document)
   const frame = useShot((state) => state.frame)
+  const shapes = useShot(useShallow((state) => selectedShapes(state)))
   const shot = find(document, 'shot', 'shot')
   if (!shot) return null
-  const owner = part.hasOwnShutter ? part : shot
+  const ids = new Set([part.id, ...shapes.map(({ partId }) => partId)])
+  const parts = [...ids].flatMap((id) => find(document, 'part', id) ?? [])
+  const own = parts.filter(({ hasOwnShutter }) => hasOwnShutter)
+  const owners = part.hasOwnShutter ? own : [shot]
   const { angle, phase } = partShutter(document, part, frame)
-  const phaseChannel = channelOf(owner, 'shutterPhase')
+  const phases = owners.map((owner) => channelOf(owner, 'shutterPhase'))
   const isCentred = phase === -angle / 2
   return (
     <>
@@ -28,7 +33,9 @@ export function MotionBlurSection({ part }: { part: Part }) {
           onChange={(isOwn) =>
             edit(
               isOwn ? 'give the Part its own shutter' : "use the shot's shutter",
-              ownShutterSet(part, isOwn, shotShutter(document, frame)),
+              parts
+                .filter(({ hasOwnShutter }) => hasOwnShutter !== isOwn)
+                .flatMap((one) => ownShutterSet(one, isOwn, shotShutter(document, frame))),
             )
           }
         />
@@ -36,18 +43,20 @@ export function MotionBlurSection({ part }: { part: Part }) {
       <ChannelRow
         label="Shutter angle"
         help="How long the shutter is open: 360 degrees is the whole frame, 180 half of it, 0 no motion blur"
-        channels={[channelOf(owner, 'shutterAngle')]}
+        channels={owners.map((owner) => channelOf(owner, 'shutterAngle'))}
         min={0}
         max={720}
         step={5}
         // A shutter whose middle is on the frame stays so: its phase is minus half its angle.
-        along={(change, how) => (isCentred ? numberChanged(phaseChannel, 0, halvedBack(change), frame, how) : [])}
-        keyedAlong={isCentred ? [phaseChannel] : []}
+        along={(change, how) =>
+          isCentred ? phases.flatMap((one) => numberChanged(one, 0, halvedBack(change), frame, how)) : []
+        }
+        keyedAlong={isCentred ? phases : []}
       />
       <ChannelRow
         label="Shutter phase"
         help="When the shutter opens, relative to the frame; minus half the angle is centred on it"
-        channels={[phaseChannel]}
+        channels={phases}
         min={-720}
         max={720}
         step={5}

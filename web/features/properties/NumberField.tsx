@@ -1,6 +1,6 @@
 'use client'
 
-import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { useLayoutEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { applied, type NumberChange } from '@tender-lasso/core/edits'
 import { typedChange } from './computed'
 import styles from './properties.module.css'
@@ -31,6 +31,8 @@ export function NumberField(props: NumberFieldProps) {
   const { label, value, min, max, step, decimals = 0, unit, prefix, disabled, spread, relative = 'add' } = props
   const [typed, setTyped] = useState<string | null>(null)
   const [dragged, setDragged] = useState<number | null>(null)
+  const input = useRef<HTMLInputElement>(null)
+  const isBegun = useRef(false)
   const press = useRef<{ x: number; from: number; hasMoved: boolean } | null>(null)
   const clamp = (v: number) => Math.min(max, Math.max(min, Number(v.toFixed(6))))
 
@@ -40,6 +42,16 @@ export function NumberField(props: NumberFieldProps) {
     return { kind: 'add', by: next - value }
   }
   const shownValue = value.toFixed(decimals)
+
+  const begin = () => {
+    isBegun.current = true
+    setTyped(shownValue)
+  }
+  // The number is selected once it stands there without its unit, so that what is typed takes its place.
+  useLayoutEffect(() => {
+    if (isBegun.current && typed !== null) input.current?.select()
+    isBegun.current = false
+  }, [typed])
 
   const down = (event: PointerEvent<HTMLInputElement>) => {
     if (disabled || typed !== null || event.button !== 0) return
@@ -62,8 +74,7 @@ export function NumberField(props: NumberFieldProps) {
       props.onCommit(dragged, changeTo(dragged))
       event.currentTarget.blur()
     } else if (pressed) {
-      setTyped(shownValue)
-      event.currentTarget.select()
+      begin()
     }
     setDragged(null)
   }
@@ -92,18 +103,14 @@ export function NumberField(props: NumberFieldProps) {
   const shown = `${prefix ? `${prefix} ` : ''}${number}${unit ? ` ${unit}` : ''}`
   return (
     <input
+      ref={input}
       className={styles.number}
       aria-label={label}
       title={label}
       disabled={disabled}
       value={typed ?? shown}
       readOnly={typed === null}
-      onFocus={(event) => {
-        if (press.current === null) {
-          setTyped(shownValue)
-          event.currentTarget.select()
-        }
-      }}
+      onFocus={() => press.current === null && begin()}
       onChange={(event) => setTyped(event.target.value)}
       onPointerDown={down}
       onPointerMove={move}

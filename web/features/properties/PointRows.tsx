@@ -3,10 +3,11 @@
 import { useState } from 'react'
 import { Button } from 'antd'
 import { formChanged, cornersRounded, cornersSet, tangentsMade, type KeyedChange } from '@tender-lasso/core/edits'
-import { POINT, POINT_STRIDE, type Shape } from '@tender-lasso/core/document'
+import { channelOf, POINT, POINT_STRIDE, type Shape } from '@tender-lasso/core/document'
 import { shapePointsAt } from '@tender-lasso/core/evaluation' // prettier-ignore
 import { editReaching, keyingNow } from '../../state/keying'
 import { edit, select, useShot } from '../../state/shotStore'
+import { KeyKnot } from './KeyKnot'
 import { NumberField } from './NumberField'
 import { Row } from './Row'
 import styles from './properties.module.css'
@@ -32,6 +33,7 @@ export function PointRows({ shape }: { shape: Shape }) {
       shape.pointIds.forEach((id, i) => touched.has(id) && (out[i * POINT_STRIDE + POINT[channel]] = to))
     editReaching(`${channel} of points`, formChanged(shape, frame, change, keyingNow()))
   }
+  const knot = (label: string) => <KeyKnot label={`${label} of the points`} channels={[channelOf(shape)]} />
   return (
     <>
       {isBezier && chosen.length > 0 && (
@@ -93,7 +95,7 @@ export function PointRows({ shape }: { shape: Shape }) {
         </>
       )}
       {!shape.isClosed && (
-        <Row label="Width" help="Of the stroke at the selected points, or at all">
+        <Row label="Width" help="Of the stroke at the selected points, or at all" knot={knot('Width')}>
           <NumberField
             label="Width of the stroke"
             value={values[at + POINT.width]!}
@@ -107,7 +109,11 @@ export function PointRows({ shape }: { shape: Shape }) {
         </Row>
       )}
       {!isBezier && chosen.length > 0 && (
-        <Row label="Tension" help="How far the curve goes towards the selected points; 100 is a corner">
+        <Row
+          label="Tension"
+          knot={knot('Tension')}
+          help="How far the curve goes towards the selected points; 100 is a corner"
+        >
           <NumberField
             label="Tension"
             value={100 * values[at + POINT.tension]!}

@@ -53,6 +53,8 @@ export function PoseSection({ part }: { part: Part }) {
       onCommit={(value) => set(channel, value)}
     />
   )
+  // One key of a pose holds all its numbers.
+  const knot = (label: string) => <KeyKnot label={`${label} of ${part.name}`} channels={[channelOf(part)]} />
   return (
     <>
       <Row label="Carried by" help="Goes with that Part; on the present frame nothing moves">
@@ -73,7 +75,7 @@ export function PoseSection({ part }: { part: Part }) {
       </Row>
       <Row
         label="Rotation"
-        knot={<KeyKnot label={`Pose of ${part.name}`} channels={[channelOf(part)]} />}
+        knot={knot('Rotation')}
         help="About the pivot; more than a whole turn is gone through. The children go along"
       >
         <NumberField
@@ -87,7 +89,7 @@ export function PoseSection({ part }: { part: Part }) {
           onCommit={(degrees) => set('rotation', degrees / DEGREES)}
         />
       </Row>
-      <Row label="Scale, %">
+      <Row label="Scale, %" knot={knot('Scale')}>
         <span className={styles.pair}>
           {scale('logScaleX', 'Pose scale x', 'x')}
           {scale('logScaleY', 'Pose scale y', 'y')}
@@ -95,6 +97,7 @@ export function PoseSection({ part }: { part: Part }) {
       </Row>
       <Row
         label="Moved by"
+        knot={knot('Place')}
         help={part.pin ? 'The pivot is pinned: it stays on its joint' : 'In the space of what carries the Part, pixels'}
       >
         <span className={styles.pair}>

@@ -3,11 +3,13 @@
 import { useShallow } from 'zustand/react/shallow'
 import { Button } from 'antd'
 import { linearAbout, rotationAbout, translation, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
+import { channelOf } from '@tender-lasso/core/document'
 import { mirrorSelected } from '../../state/shapeActs'
 import { editReaching, keyingNow } from '../../state/keying'
 import { useShot } from '../../state/shotStore'
 import { ownPivotOfChosen, selectedBox } from '../../viewer/tools/boxHandles'
 import { chosenShapes, mapPatches } from '../../viewer/tools/chosen'
+import { KeyKnot } from './KeyKnot'
 import { NumberField } from './NumberField'
 import { Row } from './Row'
 import styles from './properties.module.css'
@@ -33,16 +35,18 @@ export function TransformRows() {
       onCommit={(to) => apply(label, map(to))}
     />
   )
+  const outlines = chosenShapes({ document, selection }).map((shape) => channelOf(shape))
+  const knot = (label: string) => <KeyKnot label={`${label} of the outline`} channels={outlines} />
   const stretched = (fx: number, fy: number) => linearAbout(box.left, box.top, fx, 0, 0, fy)
   return (
     <>
-      <Row label="Place" help="Of the middle of what is selected, plate pixels">
+      <Row label="Place" knot={knot('Place')} help="Of the middle of what is selected, plate pixels">
         <span className={styles.pair}>
           {place('Middle x', 'x', middle[0], (x) => translation(x - middle[0], 0))}
           {place('Middle y', 'y', middle[1], (y) => translation(0, y - middle[1]))}
         </span>
       </Row>
-      <Row label="Size">
+      <Row label="Size" knot={knot('Size')}>
         <span className={styles.pair}>
           {place('Width', 'w', box.right - box.left, (w) => stretched(share(w, box, 'x'), 1))}
           {place('Height', 'h', box.bottom - box.top, (h) => stretched(1, share(h, box, 'y')))}

@@ -8,10 +8,10 @@ import {
   type RotoDocument,
 } from '@tender-lasso/core/document'
 import type { ReadStretches } from '../../state/plateReading'
-import { css, partColour } from '../../state/colours'
+import { css, partColour, SHOT_COLOUR } from '../../state/colours'
 import { trackColour } from '../../state/trackColour'
 import { FOLD_WIDTH, middleOfRow, PIN_WIDTH, RULER_HEIGHT, ROWS_TOP, THUMBNAIL_HEIGHT, thumbnailSlots, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
-import { channelsOf, type TimelineRow } from './timelineRows'
+import { channelsOf, isBelowItsShape, type TimelineRow } from './timelineRows'
 import { drawLane, drawTrackThread } from './timelineTracks'
 
 export interface TimelinePicture {
@@ -73,9 +73,6 @@ function isSameRow(a: TimelineRow, b: TimelineRow): boolean {
 }
 
 const lifeOf = ({ object }: ChannelOf) => ('life' in object ? object.life : null)
-
-/** Of the shot itself: no colour of a Subject. */
-const SHOT_COLOUR = '#b9b6af'
 
 function coloursOf(document: RotoDocument, row: TimelineRow): string {
   if (row.kind === 'track' || row.kind === 'lane') return css(trackColour(document, row.track))
@@ -212,7 +209,7 @@ function drawRow(
   context.textBaseline = 'middle'
   context.font = "12px 'Spline Sans Variable', sans-serif"
   context.fillStyle = row.kind === 'lane' || row.kind === 'keys' ? '#8f8c86' : '#cfccc5'
-  const left = row.kind === 'keys' ? FOLD_WIDTH + 8 : FOLD_WIDTH
+  const left = FOLD_WIDTH + (row.kind !== 'keys' ? 0 : isBelowItsShape(row.channel) ? 18 : 8)
   context.fillText(fittedText(context, row.name, layout.nameWidth - left - PIN_WIDTH - 4), left, y)
   if (row.kind === 'part') drawPartSigns(context, layout, row, y)
   if (row.kind === 'part' || row.kind === 'keys') drawThread(context, layout, picture, row, y)

@@ -55,12 +55,15 @@ function memberRow(part: Part, channel: ChannelOf): TimelineRow {
   return { kind: 'keys', name: nameOf(channel), channel, part }
 }
 
-/** An outline goes by the name of its shape; what else is keyed of a shape says of which. */
-function nameOf({ object, channel, definition }: ChannelOf): string {
-  const label = definition.label.toLowerCase()
-  if (object.kind !== 'shape') return label
-  return channel === firstChannel('shape') ? object.name : `${object.name}: ${label}`
-}
+/** An outline goes by the name of its shape; what else is keyed of a shape stands below it. */
+const nameOf = (channel: ChannelOf): string =>
+  channel.object.kind === 'shape' && !isBelowItsShape(channel)
+    ? channel.object.name
+    : channel.definition.label.toLowerCase()
+
+/** True for what is keyed of a shape beside its outline. */
+export const isBelowItsShape = ({ object, channel }: ChannelOf) =>
+  object.kind === 'shape' && channel !== firstChannel('shape')
 
 const keyRows = (object: Track | Shot): TimelineRow[] =>
   keyedChannels(object).map((channel) => ({ kind: 'keys', name: nameOf(channel), channel, part: null }))
