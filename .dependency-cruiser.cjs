@@ -49,6 +49,14 @@ module.exports = {
     ]),
     within('core/evaluation', ['core/tracks', 'core/edits']),
     within('core/tracks', ['core/edits']),
+    // Inside web: state knows nothing of who changes or shows it; what keys and buttons do knows nothing of the picture.
+    within('web/media', ['web/store', 'web/session', 'web/selection', 'web/commands', 'web/viewer', 'web/features']),
+    within('web/store', ['web/session', 'web/selection', 'web/commands', 'web/viewer', 'web/features']),
+    within('web/selection', ['web/session', 'web/commands', 'web/viewer', 'web/features']),
+    within('web/session', ['web/selection', 'web/commands', 'web/viewer', 'web/features']),
+    within('web/commands', ['web/viewer', 'web/features']),
+    within('web/viewer', ['web/features']),
+    within('web/workers', ['web/store', 'web/session', 'web/selection', 'web/commands', 'web/viewer', 'web/features']),
     {
       name: 'public-face-only',
       comment: "a folder's index.ts is its public face",
@@ -62,6 +70,27 @@ module.exports = {
       severity: 'error',
       from: { path: '^core/([^/]+)/', pathNot: '\\.test\\.ts$' },
       to: { path: '^core/[^/]+/.+', pathNot: '^core/($1/|[^/]+/(index|testDocuments)\\.ts$)' },
+    },
+    {
+      name: 'public-face-of-server',
+      comment: "a folder's index.ts is its public face",
+      severity: 'error',
+      from: { path: '^(web|worker|bench|bin|e2e)/' },
+      to: { path: '^server/[^/]+/.+', pathNot: '^server/[^/]+/index\\.ts$' },
+    },
+    {
+      name: 'public-face-inside-server',
+      comment: "a folder's index.ts is its public face, for its neighbours in server as well",
+      severity: 'error',
+      from: { path: '^server/([^/]+)/', pathNot: '\\.test\\.ts$' },
+      to: { path: '^server/[^/]+/.+', pathNot: '^server/($1/|[^/]+/index\\.ts$)' },
+    },
+    {
+      name: 'public-face-of-formats',
+      comment: "a folder's index.ts is its public face",
+      severity: 'error',
+      from: { path: '^(server|web|worker|demo|bench|e2e)/' },
+      to: { path: '^formats/[^/]+/.+', pathNot: '^formats/[^/]+/index\\.ts$' },
     },
   ],
   options: {

@@ -2,7 +2,8 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { applyBatch, batchFromJson, find, isConflict, toJson, type CommittedBatch, type EditBatch, type Patch, type RotoDocument } from '@tender-lasso/core/document' // prettier-ignore
 import { documentOf, testBatch, testPart, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
 import { ApiProblem } from './api'
-import { ShotSession, type BatchAnswer, type EditStore, type SetAside, type ShotServer } from './shotSession'
+import { ShotSession, type BatchAnswer, type EditStore, type ShotServer } from './shotSession'
+import type { SetAside } from '../store/saving'
 
 /** A log in memory that answers as the server does, and can be told to refuse, hang, answer twice or disappear. */
 class FakeServer implements ShotServer {

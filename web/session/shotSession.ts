@@ -14,16 +14,8 @@ import {
   type Replica,
   type RotoDocument,
 } from '@tender-lasso/core/document'
+import type { SaveState, SetAside } from '../store/saving'
 import { ApiProblem, wordsOf } from './api'
-
-/** stopped: the server takes no edits of this shot any more, and says why. */
-export type SaveState = 'saved' | 'saving' | 'offline' | 'stopped'
-
-/** An edit that did not become part of the shot. */
-export interface SetAside {
-  label: string
-  reason: string
-}
 
 export interface SessionListener {
   onDocument(document: RotoDocument): void

@@ -1,5 +1,6 @@
 import { framesPerSecond } from '@tender-lasso/core/timing'
-import { frameCache, goTo, shotRange, useShot } from '../state/shotStore'
+import { goTo, shotRange, useShot } from '../store/shotStore'
+import { frameCache } from '../session/openedShot'
 
 /**
  * Plays at the plate's rate from the cache: the frame to show follows the clock, and one that cannot be shown in time is

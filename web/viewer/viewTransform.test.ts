@@ -11,8 +11,8 @@ import {
   testTrack,
   withPatches,
 } from '@tender-lasso/core/document/testDocuments'
-import { withSolo } from '../state/solo'
-import { useShot, type View } from '../state/shotStore'
+import { withSolo } from '../store/solo'
+import { useShot, type View } from '../store/shotStore'
 import { plateToScreen } from './viewTransform'
 
 /** A track that goes 4 px a frame and shakes by 3 px from frame to frame. */

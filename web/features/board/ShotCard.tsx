@@ -5,8 +5,8 @@ import { App, Button, Popconfirm, Progress, Tooltip } from 'antd'
 import { Trash2 } from 'lucide-react'
 import { rateName } from '@tender-lasso/core/timing'
 import { api, wordsOf } from '../../session/api'
-import { jobsChanged } from '../../state/jobs'
-import type { JobInfo, ProjectInfo } from '../../state/types'
+import { jobsChanged } from '../../session/jobs'
+import type { JobInfo, ProjectInfo } from '../../store/serverAnswers'
 import styles from './board.module.css'
 
 export function ShotCard({

@@ -3,7 +3,7 @@
 import { useEffect, useState } from 'react'
 import { Tooltip } from 'antd'
 import { api } from '../../session/api'
-import type { StorageUsage } from '../../state/types'
+import type { StorageUsage } from '../../store/serverAnswers'
 import styles from './board.module.css'
 
 const LOOK_MS = 30_000

@@ -6,8 +6,9 @@ import { X } from 'lucide-react'
 import { allOf, type HistoryEntry, type Version } from '@tender-lasso/core/document'
 import { objectsDeleted } from '@tender-lasso/core/edits'
 import { wordsOf } from '../../session/api'
-import { compareWith, copyPartFrom, goBackTo, historyBefore, keepVersion } from '../../state/history'
-import { edit, say, useShot } from '../../state/shotStore'
+import { compareWith, copyPartFrom, goBackTo, historyBefore, keepVersion } from '../../commands/history'
+import { say, useShot } from '../../store/shotStore'
+import { edit } from '../../session/openedShot'
 import styles from './history.module.css'
 
 const PAGE = 100

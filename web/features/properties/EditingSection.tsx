@@ -2,9 +2,9 @@
 
 import { useRef } from 'react'
 import { Button, Switch } from 'antd'
-import { setEditing } from '../../state/keying'
-import { importSvg } from '../../state/importSvg'
-import { useShot } from '../../state/shotStore'
+import { setEditing } from '../../commands/keying'
+import { importSvg } from '../../commands/importSvg'
+import { useShot } from '../../store/shotStore'
 import { NumberField } from './NumberField'
 import { Row } from './Row'
 import styles from './properties.module.css'

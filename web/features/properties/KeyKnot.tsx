@@ -2,13 +2,14 @@
 
 import { keysToggled } from '@tender-lasso/core/edits'
 import { keyStateOn, type ChannelOf, type KeyState } from '@tender-lasso/core/document'
-import { edit, useShot } from '../../state/shotStore'
+import { useShot } from '../../store/shotStore'
+import { edit } from '../../session/openedShot'
 import styles from './properties.module.css'
 
 const WORDS: Record<KeyState, (what: string) => string> = {
-  constant: (what) => `${what} is the same on all frames. Click: key it here`,
-  elsewhere: (what) => `${what} is keyed on other frames. Click: key it here`,
-  here: (what) => `${what} is keyed on this frame. Click: take the key away`,
+  constant: (what) => `Key of ${what.toLowerCase()}: none, it is the same on all frames. Click: one here`,
+  elsewhere: (what) => `Key of ${what.toLowerCase()}: on other frames. Click: one here`,
+  here: (what) => `Key of ${what.toLowerCase()}: on this frame. Click: take it away`,
 }
 
 /**
@@ -28,7 +29,6 @@ export function KeyKnot({ label, channels }: { label: string; channels: readonly
     <button
       type="button"
       className={styles.knot}
-      aria-label={`Key of ${label}: ${state}`}
       aria-pressed={state === 'here'}
       title={WORDS[state](label)}
       disabled={!canChange}

@@ -2,7 +2,8 @@
 
 import { fieldSet } from '@tender-lasso/core/edits'
 import { type Part, type Shape } from '@tender-lasso/core/document'
-import { edit, shotRange } from '../../state/shotStore'
+import { shotRange } from '../../store/shotStore'
+import { edit } from '../../session/openedShot'
 import { NumberField } from './NumberField'
 import { Row } from './Row'
 import styles from './properties.module.css'

@@ -12,7 +12,8 @@ import {
   moverReplacedExactly,
   type MoverTarget,
 } from '@tender-lasso/core/edits'
-import { edit, say, shotRange, useShot } from '../../state/shotStore'
+import { say, shotRange, useShot } from '../../store/shotStore'
+import { edit } from '../../session/openedShot'
 import { MoverStrength } from './MoverStrength'
 import { PinRow } from './PinRow'
 import { Row } from './Row'

@@ -3,8 +3,9 @@
 import { Select } from 'antd'
 import { shapePivotSet } from '@tender-lasso/core/edits'
 import { type Shape } from '@tender-lasso/core/document'
-import { edit, say, useShot } from '../../state/shotStore'
-import { pivotOfChosen } from '../../viewer/tools/boxHandles'
+import { say, useShot } from '../../store/shotStore'
+import { edit } from '../../session/openedShot'
+import { pivotOfChosen } from '../../selection/selectedBox'
 import { heldByTracks } from './heldByTracks'
 import { Row } from './Row'
 

@@ -3,15 +3,8 @@
 import { useEffect, useState } from 'react'
 import { find } from '@tender-lasso/core/document'
 import { Tooltip } from 'antd'
-import {
-  CHANNELS,
-  frameCache,
-  setView,
-  useShot,
-  VIEW_MODES,
-  type OnionSkin,
-  type ViewMode,
-} from '../../state/shotStore'
+import { CHANNELS, setView, useShot, VIEW_MODES, type OnionSkin, type ViewMode } from '../../store/shotStore'
+import { frameCache } from '../../session/openedShot'
 import { NumberField } from '../properties/NumberField'
 import { toggleKeepInView, toggleOnion, toggleSteady } from '../keyboard/commands/view'
 import { GroundChoice } from './GroundChoice'

@@ -1,7 +1,7 @@
 'use client'
 
 import { useEffect, useState } from 'react'
-import { RENAME } from '../../state/renaming'
+import { RENAME } from '../../commands/renaming'
 import styles from './subjects.module.css'
 
 /** A name in a list; a double click changes it in place. */

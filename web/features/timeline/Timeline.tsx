@@ -5,9 +5,19 @@ import { useEffect, useRef, type PointerEvent } from 'react'
 import { Button, Tooltip } from 'antd'
 import { Pause, Play, Repeat, ArrowLeftRight } from 'lucide-react'
 import { rateName } from '@tender-lasso/core/timing'
-import { edit, frameCache, goTo, preview, say, select, TIMELINE_FACES, useShot, type ShotState, type TimelineFace } from '../../state/shotStore' // prettier-ignore
-import { isRead } from '../../state/plateReading'
-import type { ShotInfo } from '../../state/types'
+import {
+  goTo,
+  preview,
+  say,
+  select,
+  TIMELINE_FACES,
+  useShot,
+  type ShotState,
+  type TimelineFace,
+} from '../../store/shotStore'
+import { edit, frameCache } from '../../session/openedShot'
+import { isRead } from '../../media/readStretches'
+import type { ShotInfo } from '../../store/serverAnswers'
 import { markByShiftDrag } from './markStretch'
 import { stopPlayback, togglePlayback } from '../../viewer/playback'
 import { drawTimeline, isSamePicture, type TimelinePicture } from './timelineDraw'

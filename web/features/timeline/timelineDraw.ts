@@ -7,9 +7,9 @@ import {
   type KeyAddress,
   type RotoDocument,
 } from '@tender-lasso/core/document'
-import type { ReadStretches } from '../../state/plateReading'
-import { css, partColour, SHOT_COLOUR } from '../../state/colours'
-import { trackColour } from '../../state/trackColour'
+import type { ReadStretches } from '../../media/readStretches'
+import { css, partColour, SHOT_COLOUR } from '../../store/colours'
+import { trackColour } from '../../store/trackColour'
 import { FOLD_WIDTH, middleOfRow, PIN_WIDTH, RULER_HEIGHT, ROWS_TOP, THUMBNAIL_HEIGHT, thumbnailSlots, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
 import { channelsOf, isBelowItsShape, type TimelineRow } from './timelineRows'
 import { drawLane, drawTrackThread } from './timelineTracks'

@@ -1,7 +1,7 @@
 import { frameState, sampleAt, type FrameState, type TrackSample } from '@tender-lasso/core/evaluation'
 import { type RotoDocument, type Track, channelOf } from '@tender-lasso/core/document'
-import { css } from '../../state/colours'
-import { trackColour } from '../../state/trackColour'
+import { css } from '../../store/colours'
+import { trackColour } from '../../store/trackColour'
 import { ROW_HEIGHT, xOfFrame, type TimelineLayout } from './timelineLayout'
 
 /** A measure of each tracked frame. */

@@ -1,7 +1,7 @@
 import { allOf, find, type Patch, type Track } from '@tender-lasso/core/document'
-import { mainTrackId, onlyTracks } from '../../state/shotStore'
+import { mainTrackId, onlyTracks } from '../../store/shotStore'
 import { isDragged } from './dragStart'
-import { GRAB_PIXELS } from './hitTest'
+import { GRAB_PIXELS } from '../../selection/hitTest'
 import type { PointerInput, Tool, ToolContext } from './tool'
 import { handleAt, handleDragged, type TrackHandle } from './trackHandles'
 

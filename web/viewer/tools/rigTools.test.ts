@@ -2,12 +2,13 @@ import { describe, expect, it } from 'vitest'
 import { allOf, find, type RotoDocument } from '@tender-lasso/core/document'
 import { boneTip, pivotOnPlate, RIG_PLANS, rigMade } from '@tender-lasso/core/edits'
 import { documentOf, testPart, testShot, testSubject, withPatches } from '@tender-lasso/core/document/testDocuments'
-import { NOTHING_SELECTED } from '../../state/shotStore'
+import { NOTHING_SELECTED } from '../../store/shotStore'
 import { jointsTool } from './jointsTool'
 import { pullTool } from './pullTool'
 import { contextOf, pointerAt } from './testContext'
 import type { ToolContext } from './tool'
-import { endsOf, widthsTool } from './widthsTool'
+import { widthsTool } from './widthsTool'
+import { jointEndsOf } from '../../selection/jointEndsOf'
 
 /** An arm straight down with its elbow a little out, four clicks. */
 const ARM = [[400, 200], [380, 280], [400, 360], [405, 390]] as const // prettier-ignore
@@ -149,11 +150,11 @@ describe('widths at joints', () => {
   const arm = withPatches(start, patches)
   const context = contextOf(arm, { selection: { ...NOTHING_SELECTED, partId: partIds[0]! } })
   const halves = (document: typeof arm) =>
-    Object.fromEntries(endsOf({ ...context, document }).map(({ shape, end, half }) => [`${find(document, 'part', shape.partId)!.name} ${end}`, half])) // prettier-ignore
+    Object.fromEntries(jointEndsOf({ ...context, document }).map(({ shape, end, half }) => [`${find(document, 'part', shape.partId)!.name} ${end}`, half])) // prettier-ignore
 
   it('are dragged on both sides at once, of both bones that meet there, and no other end changes', () => {
     const before = halves(arm)
-    const { right } = endsOf(context).find(({ shape, end }) => end === 'to' && find(arm, 'part', shape.partId)!.name === 'upper arm')! // prettier-ignore
+    const { right } = jointEndsOf(context).find(({ shape, end }) => end === 'to' && find(arm, 'part', shape.partId)!.name === 'upper arm')! // prettier-ignore
     const down = widthsTool.down(widthsTool.idle, pointerAt(...right), context)
     const away = Math.sign(right[0] - 200)
     const move = widthsTool.move(down.state, pointerAt(200 + away * 30, 200), context)
@@ -162,8 +163,8 @@ describe('widths at joints', () => {
     const wide = halves(after)
     expect(wide).toEqual({ ...before, 'upper arm to': expect.closeTo(30, 6), 'forearm from': expect.closeTo(30, 6) } as typeof wide) // prettier-ignore
     // Both sides: the joint stays where it was.
-    for (const { joint, end, shape } of endsOf({ ...context, document: after })) {
-      const was = endsOf(context).find((other) => other.shape.id === shape.id && other.end === end)!
+    for (const { joint, end, shape } of jointEndsOf({ ...context, document: after })) {
+      const was = jointEndsOf(context).find((other) => other.shape.id === shape.id && other.end === end)!
       expect(joint).toEqual(was.joint.map((v) => expect.closeTo(v, 6)))
     }
   })

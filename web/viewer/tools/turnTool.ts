@@ -1,9 +1,9 @@
 import { pivotOnPlate, pivotPlaced, poseChanged, poseTurned } from '@tender-lasso/core/edits'
 import { type Patch } from '@tender-lasso/core/document'
 import { linearAbout } from '@tender-lasso/core/geometry'
-import { posedPart } from '../../state/shotStore'
-import { pivotOfChosen } from './boxHandles'
-import { chosenShapes, mapPatches } from './chosen'
+import { posedPart } from '../../store/shotStore'
+import { pivotOfChosen } from '../../selection/selectedBox'
+import { chosenShapes, mapPatches } from '../../selection/chosenShapes'
 import { isDragged } from './dragStart'
 import type { PointerInput, Tool, ToolContext } from './tool'
 

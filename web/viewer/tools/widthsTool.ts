@@ -1,8 +1,9 @@
-import { allOf, find } from '@tender-lasso/core/document'
-import { jointEnds, jointWidened, type JointEnd } from '@tender-lasso/core/edits'
-import { shapesOf, shotPixelAspect } from '@tender-lasso/core/evaluation'
+import { find } from '@tender-lasso/core/document'
+import { jointWidened, type JointEnd } from '@tender-lasso/core/edits'
+import { shotPixelAspect } from '@tender-lasso/core/evaluation'
+import { jointEndsOf } from '../../selection/jointEndsOf'
 import { isDragged } from './dragStart'
-import { GRAB_PIXELS } from './hitTest'
+import { GRAB_PIXELS } from '../../selection/hitTest'
 import type { PointerInput, Tool, ToolContext } from './tool'
 
 type State = { kind: 'idle' } | { kind: 'pressed' | 'dragging'; x: number; y: number; time: number; end: JointEnd }
@@ -37,12 +38,12 @@ export const widthsTool: Tool<State> = {
     return part ? { cursor: 'ew-resize', words: `Drag: width at a joint of ${part.name}`, shapes: [end.shape] } : null
   },
   prompt(_state, context) {
-    return endsOf(context).length
+    return jointEndsOf(context).length
       ? 'Drag the width at a joint, both sides at once · Enter takes widths from the plate · Esc ends'
       : 'Select a Part of a figure that was rigged by its joints'
   },
   sketch(_state, context) {
-    const ends = endsOf(context)
+    const ends = jointEndsOf(context)
     return {
       lines: ends.map(({ left, right }) => ({ points: [...left, ...right], isClosed: false })),
       rings: ends.flatMap(({ left, right }) => [left, right]),
@@ -50,26 +51,15 @@ export const widthsTool: Tool<State> = {
   },
 }
 
-/** Ends of the bones of the selected Part's Subject that can be changed. */
-export function endsOf({
-  document,
-  frame,
-  selection,
-}: Pick<ToolContext, 'document' | 'frame' | 'selection'>): JointEnd[] {
-  const subjectId = selection.partId === null ? undefined : find(document, 'part', selection.partId)?.subjectId
-  const parts = allOf(document, 'part').filter((part) => part.subjectId === subjectId && part.visible && !part.locked)
-  return jointEnds(document, parts.flatMap(({ id }) => shapesOf(document, id)), frame) // prettier-ignore
-}
-
 /** The end one of whose two side points is under the pointer. */
 function endAt(input: PointerInput, context: ToolContext): JointEnd | null {
   const away = ({ left, right }: JointEnd) =>
     Math.min(...[left, right].map(([x, y]) => Math.hypot(x - input.x, y - input.y))) * input.scale
-  const [nearest] = endsOf(context).sort((a, b) => away(a) - away(b))
+  const [nearest] = jointEndsOf(context).sort((a, b) => away(a) - away(b))
   return nearest && away(nearest) <= GRAB_PIXELS ? nearest : null
 }
 
 function widened({ joint }: JointEnd, input: PointerInput, context: ToolContext) {
   const half = Math.hypot((input.x - joint[0]) * shotPixelAspect(context.document), input.y - joint[1])
-  return jointWidened(context.document, endsOf(context), joint, context.frame, half, context.keying)
+  return jointWidened(context.document, jointEndsOf(context), joint, context.frame, half, context.keying)
 }

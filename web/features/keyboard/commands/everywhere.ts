@@ -1,7 +1,8 @@
-import { preview, redo, undo, useShot } from '../../../state/shotStore'
-import { REPAIRS } from '../../../state/trackRepairs'
-import { stopTracking } from '../../../state/trackRunner'
-import { TRACK_RUNS } from '../../../state/trackRuns'
+import { preview, useShot } from '../../../store/shotStore'
+import { redo, undo } from '../../../session/openedShot'
+import { REPAIRS } from '../../../commands/trackRepairs'
+import { stopTracking } from '../../../commands/trackRunner'
+import { TRACK_RUNS } from '../../../commands/trackRuns'
 import type { Command } from './command'
 
 const get = useShot.getState

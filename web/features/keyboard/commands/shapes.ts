@@ -12,16 +12,17 @@ import {
   sampleNudged,
 } from '@tender-lasso/core/edits'
 import { translation } from '@tender-lasso/core/geometry'
-import { sayDeviations } from '../../../state/deviations'
-import { toggleGuide } from '../../../state/guides'
-import { editReaching, keyingNow, setEditing } from '../../../state/keying'
-import { edit, posedPart, say, select, selectedKeyed, selectedShapes, useShot } from '../../../state/shotStore'
-import { copySelected, cutSelected, duplicateSelected, growSelection, mirrorSelected, pasteHere, repeatKeys, reverseKeys, selectAll, selectAllUnder, selectNextUnder, toggleCorners } from '../../../state/shapeActs' // prettier-ignore
-import { stepInDepth } from '../../../state/depthActs'
-import { turnBendOver } from '../../../state/limbActs'
-import { renameSelected } from '../../../state/renaming'
-import { breakSeams, tieSelected } from '../../../state/seamActs'
-import { mapPatches } from '../../../viewer/tools/chosen'
+import { sayDeviations } from '../../../commands/deviations'
+import { toggleGuide } from '../../../commands/guides'
+import { editReaching, keyingNow, setEditing } from '../../../commands/keying'
+import { posedPart, say, select, selectedKeyed, selectedShapes, useShot } from '../../../store/shotStore'
+import { edit } from '../../../session/openedShot'
+import { copySelected, cutSelected, duplicateSelected, growSelection, mirrorSelected, pasteHere, repeatKeys, reverseKeys, selectAll, selectAllUnder, selectNextUnder, toggleCorners } from '../../../commands/shapeActs' // prettier-ignore
+import { stepInDepth } from '../../../commands/depthActs'
+import { turnBendOver } from '../../../commands/limbActs'
+import { renameSelected } from '../../../commands/renaming'
+import { breakSeams, tieSelected } from '../../../commands/seamActs'
+import { mapPatches } from '../../../selection/chosenShapes'
 import type { Command } from './command'
 
 const get = useShot.getState

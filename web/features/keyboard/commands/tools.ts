@@ -1,5 +1,5 @@
-import { useShot } from '../../../state/shotStore'
-import { STEPS, TOOL_WORDS, TOOLS, type ToolName } from '../../../state/steps'
+import { useShot } from '../../../store/shotStore'
+import { STEPS, TOOL_WORDS, TOOLS, type ToolName } from '../../../store/steps'
 import type { Command } from './command'
 
 const TOOL_PREFIX = 'tool-'

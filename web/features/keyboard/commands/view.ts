@@ -1,5 +1,5 @@
-import { mainTrackId, say, setView, useShot, VIEW_MODES, type Channel } from '../../../state/shotStore'
-import { soloSelected } from '../../../state/solo'
+import { mainTrackId, say, setView, useShot, VIEW_MODES, type Channel } from '../../../store/shotStore'
+import { soloSelected } from '../../../store/solo'
 import type { Command } from './command'
 
 const get = useShot.getState

@@ -1,0 +1,253 @@
+import {
+  clipboardContent,
+  clipboardText,
+  copied,
+  cornersSet,
+  keysPasted,
+  keysPutDown,
+  keysCarried,
+  keysReversed,
+  objectAdded,
+  objectsDeleted,
+  partsPasted,
+  pivotOnPlate,
+  pointsPasted,
+  shapesPasted,
+  type ClipboardContent,
+} from '@tender-lasso/core/edits'
+import { find, type Shape } from '@tender-lasso/core/document'
+import { linearAbout } from '@tender-lasso/core/geometry'
+import { chosenShapes, mapPatches } from '../selection/chosenShapes'
+import { pivotOfChosen } from '../selection/selectedBox'
+import { reachableShapes, shapesUnder } from '../selection/hitTest'
+import { pointerPlace } from '../store/pointerPlace'
+import { importSvg, looksLikeSvg } from './importSvg'
+import { editReaching, keyingNow } from './keying'
+import { newPart, newSubject } from './newObjects'
+import { say, select, selectedShapes, useShot } from '../store/shotStore'
+import { edit } from '../session/openedShot'
+
+const get = useShot.getState
+
+/** The shape under the one that is selected at the pointer; from the farthest back to the nearest. */
+export function selectNextUnder() {
+  const { document, selection } = get()
+  const under = shapesUnderPointer()
+  if (under.length === 0) return
+  const now = under.findIndex((shape) => selection.shapeIds.includes(shape.id))
+  const next = under[(now + 1) % under.length]!
+  select({ partId: next.partId, shapeIds: [next.id], pointIds: new Set(), trackIds: [], keys: [] })
+  say('said', `${find(document, 'part', next.partId)?.name ?? ''}, ${next.name}: ${((now + 1) % under.length) + 1} of ${under.length} here`) // prettier-ignore
+}
+
+/** All shapes under the pointer, near and far. */
+export function selectAllUnder() {
+  const under = shapesUnderPointer()
+  if (under.length === 0) return
+  select({ partId: under[0]!.partId, shapeIds: under.map(({ id }) => id), pointIds: new Set(), trackIds: [], keys: [] })
+}
+
+/** Shapes under the pointer, nearest first; when there are none it is said. */
+function shapesUnderPointer(): Shape[] {
+  const { document, frame, view } = get()
+  const place = pointerPlace()
+  const under = place ? shapesUnder(document, frame, place[0], place[1], view.zoom) : []
+  if (under.length === 0) say('said', 'No shape lies under the pointer')
+  return under
+}
+
+/** All points of the selected shapes, or all shapes. */
+export function selectAll() {
+  const { document, frame, selection } = get()
+  if (selection.shapeIds.length) {
+    return select({ pointIds: new Set(selectedShapes().flatMap(({ pointIds }) => pointIds)), keys: [] })
+  }
+  const shapes = reachableShapes(document, frame, [])
+  if (shapes.length) select({ partId: shapes[0]!.partId, shapeIds: shapes.map(({ id }) => id), trackIds: [], keys: [] })
+}
+
+/** The selected stretch of points longer or shorter by one at both ends. */
+export function growSelection(direction: 1 | -1) {
+  const { pointIds } = get().selection
+  const next = new Set(pointIds)
+  for (const shape of selectedShapes()) {
+    const count = shape.pointIds.length
+    const neighbours = (i: number) =>
+      [i - 1, i + 1].flatMap((n) =>
+        shape.isClosed ? [shape.pointIds[(n + count) % count]!] : (shape.pointIds[n] ?? []),
+      )
+    shape.pointIds.forEach((id, i) => {
+      const near = neighbours(i)
+      if (direction === 1 && near.some((other) => pointIds.has(other))) next.add(id)
+      if (direction === -1 && near.some((other) => !pointIds.has(other))) next.delete(id)
+    })
+  }
+  select({ pointIds: next })
+}
+
+/** Selected points corners, or smooth when they all are corners already. */
+export function toggleCorners() {
+  const { pointIds } = get().selection
+  const shapes = selectedShapes().filter((shape) => shape.pointIds.some((id) => pointIds.has(id)))
+  if (shapes.length === 0) return say('said', 'Select points to make them corners or smooth')
+  const areCorners = shapes.every((shape) => shape.pointIds.every((id, i) => !pointIds.has(id) || shape.corners[i]))
+  edit(
+    areCorners ? 'make points smooth' : 'make points corners',
+    shapes.flatMap((shape) => cornersSet(shape, pointIds, !areCorners)),
+  )
+}
+
+/** Mirror lines: upright, level, or along the selected Part from its pivot to that of what it carries. */
+export type MirrorAxis = 'upright' | 'level' | 'part'
+
+/** What is selected as its mirror image about a line through the pivot, or through its own middle. */
+export function mirrorSelected(axis: MirrorAxis) {
+  const state = get()
+  const { document, frame, selection, editing } = state
+  const shapes = chosenShapes({ document, selection })
+  if (shapes.length === 0) return say('said', 'Select a shape or points to mirror')
+  const line =
+    axis === 'part' ? partAxis() : { through: pivotOfChosen(state), angle: axis === 'upright' ? Math.PI / 2 : 0 }
+  if (!line?.through) return say('doubtful', 'That Part carries no other: it has no axis to mirror about')
+  const [x, y] = line.through
+  const [c, s] = [Math.cos(2 * line.angle), Math.sin(2 * line.angle)]
+  const map = linearAbout(x, y, c, s, s, -c)
+  const context = { document, frame, keying: keyingNow(state), softness: editing.softness }
+  editReaching('mirror', mapPatches(context, shapes, selection.pointIds, map))
+}
+
+/** The line from the selected Part's pivot to that of the first Part it carries. */
+function partAxis() {
+  const { document, frame, selection } = get()
+  const part = selection.partId === null ? undefined : find(document, 'part', selection.partId)
+  const child =
+    part && [...document.objects.values()].find((object) => object.kind === 'part' && object.parentId === part.id)
+  if (!part || child?.kind !== 'part') return null
+  const [a, b] = [pivotOnPlate(document, part, frame), pivotOnPlate(document, child, frame)]
+  return { through: a, angle: Math.atan2(b[1] - a[1], b[0] - a[0]) }
+}
+
+const KIND_WORDS: Record<ClipboardContent['kind'], string> = {
+  keys: 'keys',
+  points: 'points',
+  shapes: 'shapes',
+  parts: 'Parts',
+}
+function countOf(content: ClipboardContent): number {
+  switch (content.kind) {
+    case 'keys':
+      return content.carried.length
+    case 'points':
+      return content.points.length
+    case 'shapes':
+      return content.shapes.length
+    case 'parts':
+      return content.parts.length
+  }
+}
+
+/** What was copied last, for browsers that do not let a page read the clipboard. */
+let lastCopied: string | null = null
+
+export function copySelected(): boolean {
+  const { document, selection, frame } = get()
+  const content = copied(document, selection, frame)
+  if (!content) {
+    say('said', 'Nothing is selected to copy')
+    return false
+  }
+  lastCopied = clipboardText(content)
+  void navigator.clipboard?.writeText(lastCopied).catch(() => undefined)
+  say('said', `Copied ${countOf(content)} ${KIND_WORDS[content.kind]}`)
+  return true
+}
+
+export function cutSelected() {
+  const { document, selection } = get()
+  if (!copySelected() || selection.keys.length || selection.pointIds.size) return
+  const ids = selection.shapeIds.length ? selection.shapeIds : selection.partId ? [selection.partId] : []
+  edit('cut', objectsDeleted(document, ids))
+}
+
+export async function pasteHere() {
+  const text = (await navigator.clipboard?.readText().catch(() => null)) ?? lastCopied
+  if (text && looksLikeSvg(text)) return importSvg(text)
+  const content = (text ? clipboardContent(text) : null) ?? (lastCopied ? clipboardContent(lastCopied) : null)
+  if (!content) return say('said', 'Nothing of a shot is on the clipboard')
+  paste(content)
+}
+
+/** Copy and paste in one: the same things once more. */
+export function duplicateSelected() {
+  const { document, selection, frame } = get()
+  const content = copied(document, { ...selection, pointIds: new Set(), keys: [] }, frame)
+  if (content) paste(content)
+  else say('said', 'Select a shape or a Part to duplicate')
+}
+
+function paste(content: ClipboardContent) {
+  const state = get()
+  const { document, selection, frame } = state
+  switch (content.kind) {
+    case 'keys': {
+      const onto = selection.shapeIds[0] ?? selection.partId
+      const pasted = keysPasted(document, content, onto, frame)
+      if (edit(`paste ${content.carried.length} keys on ${frame}`, pasted.patches)) select({ keys: pasted.chosen })
+      return
+    }
+    case 'points': {
+      const patches = pointsPasted(document, content, selection, frame, keyingNow(state))
+      if (patches) editReaching(`paste points on ${frame}`, patches)
+      else say('doubtful', `Select ${content.points.length} points that are to lie there`)
+      return
+    }
+    case 'shapes': {
+      const there = find(document, 'part', selection.partId ?? content.shapes[0]!.partId)
+      const made = there ? { part: there, patches: [] } : newPart(document, null)
+      const pasted = shapesPasted(withPart(made.part), content, made.part)
+      if (edit(`paste ${content.shapes.length === 1 ? 'a shape' : 'shapes'}`, [...made.patches, ...pasted.patches])) {
+        select({ partId: pasted.partId, shapeIds: pasted.shapeIds, pointIds: new Set(), keys: [] })
+      }
+      return
+    }
+    case 'parts': {
+      const known = find(document, 'subject', content.parts[0]!.subjectId)
+      const selected = selection.partId ? find(document, 'part', selection.partId)?.subjectId : undefined
+      const subject = known || selected ? null : newSubject(document)
+      const pasted = partsPasted(document, content, known?.id ?? selected ?? subject!.id, frame)
+      if (edit(`paste ${content.parts[0]!.name}`, [...(subject ? [objectAdded(subject)] : []), ...pasted.patches])) {
+        select({ partId: pasted.partId, shapeIds: [], pointIds: new Set(), keys: [] })
+      }
+    }
+  }
+}
+
+/** The document with a Part that is about to be made: shapes are put into its space. */
+function withPart(part: ReturnType<typeof newPart>['part']) {
+  const { document } = get()
+  return document.objects.has(part.id) ? document : { objects: new Map(document.objects).set(part.id, part) }
+}
+
+/** The chosen keys once more behind the last of them. */
+export function repeatKeys() {
+  const { document, selection } = get()
+  if (selection.keys.length < 2) return say('said', 'Choose keys in the timeline to repeat them')
+  const times = selection.keys.map(({ time }) => time)
+  const [first, last] = [Math.min(...times), Math.max(...times)]
+  // The first of the new ones stands as far behind the last as the keys of one round are apart on the mean.
+  const step = Math.max(1, Math.round((last - first) / (new Set(times).size - 1)))
+  const start = last + step
+  const patches = keysPutDown(document, keysCarried(document, selection.keys), start)
+  if (edit('repeat keys', patches))
+    select({ keys: selection.keys.map((key) => ({ ...key, time: key.time - first + start })) })
+}
+
+export function reverseKeys() {
+  const { document, selection } = get()
+  if (selection.keys.length < 2) return say('said', 'Choose keys in the timeline to reverse them')
+  const times = selection.keys.map(({ time }) => time)
+  const sum = Math.min(...times) + Math.max(...times)
+  if (edit('reverse keys', keysReversed(document, selection.keys))) {
+    select({ keys: selection.keys.map((key) => ({ ...key, time: sum - key.time })) })
+  }
+}

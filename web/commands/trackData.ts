@@ -1,0 +1,70 @@
+import { motionSamplesOf, patchesForSamples, unmeasuredSample } from '@tender-lasso/core/evaluation'
+import { objectAdded } from '@tender-lasso/core/edits'
+import { shownTrackCorners } from '@tender-lasso/core/tracks'
+import { type Patch, type Track } from '@tender-lasso/core/document'
+import { applyToPoint } from '@tender-lasso/core/geometry'
+import { relativeMotion, sampledMatrix } from '@tender-lasso/core/motion'
+import {
+  motionOfTrackData,
+  readTrackData,
+  trackDataOf,
+  type TrackData,
+  type TrackDataSettings,
+} from '@tender-lasso/formats/trackData'
+import { wordsOf } from '../session/api'
+import { newTrack } from './newObjects'
+import { onlyTracks, say, select, useShot } from '../store/shotStore'
+import { edit } from '../session/openedShot'
+
+/** A track in the form that the settings ask for, or why that cannot be. */
+export function trackDataFor(track: Track, settings: TrackDataSettings): TrackData | string {
+  const { info } = useShot.getState()
+  if (!info) return 'No shot is open'
+  const motion = motionSamplesOf(track)
+  const reference = sampledMatrix(motion, settings.relativeTo)
+  if (!reference) return `${track.name} is not known on frame ${settings.relativeTo}`
+  const place = (x: number, y: number): [number, number] => {
+    const [u, v] = applyToPoint(reference, x, y)
+    return [u!, v!]
+  }
+  const frames = Array.from(motion.present).flatMap((isPresent, i) => {
+    const frame = motion.firstFrame + i
+    const matrix = isPresent ? relativeMotion(motion, settings.relativeTo, frame) : null
+    return matrix ? [{ frame, matrix }] : []
+  })
+  return trackDataOf(
+    {
+      name: track.name,
+      width: info.width,
+      height: info.height,
+      framesPerSecond: info.rate.numerator / info.rate.denominator,
+      pixelAspect: track.pixelAspect,
+      centre: place(track.pivot[0], track.pivot[1]),
+      corners: shownTrackCorners(track).map(([x, y]) => place(x, y)),
+      frames,
+    },
+    settings,
+  )
+}
+
+/** Tracks out of a text that was handed off before; one edit. */
+export function takeTrackData(text: string) {
+  const { document } = useShot.getState()
+  try {
+    const data = readTrackData(text)
+    const motion = motionOfTrackData(data)
+    const track: Track = {
+      ...newTrack(document, data.settings.relativeTo, motion.corners.flat()),
+      name: motion.name,
+      pivot: [motion.centre[0], motion.centre[1]],
+    }
+    const samples = motion.frames.map(({ frame, matrix }) => unmeasuredSample(frame, 'combined', matrix))
+    const patches: Patch[] = [objectAdded(track), ...patchesForSamples(track, samples)]
+    if (edit(`read ${track.name}`, patches)) {
+      select(onlyTracks([track.id]))
+      say('said', `${track.name}: ${samples.length} frames read`)
+    }
+  } catch (error) {
+    say('bad', wordsOf(error))
+  }
+}

@@ -1,0 +1,234 @@
+import { proxy } from 'comlink'
+import { find, type Track } from '@tender-lasso/core/document'
+import {
+  patchesForSamples,
+  samplesReplaced,
+  sampleAt,
+  unmeasuredSample,
+  followedMatrix,
+  type TrackSample,
+} from '@tender-lasso/core/evaluation'
+import { isSampleStale, trackPlans, trackStamp, type TrackPlanOptions } from '@tender-lasso/core/tracks'
+import { identity } from '@tender-lasso/core/geometry'
+import { dealtByPlace, SLIDES_BELOW, type TrackedFrame, type TrackRun } from '@tender-lasso/core/tracking'
+import type { Found, RunEnd } from '../workers/track.worker'
+import { wordsOf } from '../session/api'
+import { isLost, tellHow, type Outcome, type TrackDirection } from './trackReport'
+import { goTo, preview, say, shotRange, useShot } from '../store/shotStore'
+import { edit } from '../session/openedShot'
+import { plateOf, trackWorkers } from './trackWorkers'
+
+/** Milliseconds from one frame shown to the next at least, and times as long as showing it took. */
+const LEAST_WAIT_MS = 120
+const SHOWING_SHARE = 4
+
+let stopRunning: (() => void) | null = null
+
+export function stopTracking() {
+  stopRunning?.()
+}
+
+/**
+ * Tracks the selected tracks to the ends of the range, each from its last known frame or its reference. The artist sees
+ * each frame as it is found; the result is one edit a direction.
+ */
+export async function runSelectedTracks(
+  direction: TrackDirection,
+  options: Pick<TrackPlanOptions, 'mostFrames' | 'from'> = {},
+): Promise<void> {
+  const { info, selection, track: running, document, frame: at } = useShot.getState()
+  const chosen = selection.trackIds.flatMap((id) => find(document, 'track', id) ?? [])
+  if (running || !info || chosen.length === 0) return
+  const free = chosen.filter((track) => !track.locked && !track.madeFrom)
+  if (free.length === 0) {
+    say('doubtful', chosen[0]!.locked ? `${chosen[0]!.name} is locked` : `${chosen[0]!.name} is made from other tracks`)
+    return
+  }
+  let isStopped = false
+  const outcomes: Outcome[] = []
+  const remotes = trackWorkers(free.length)
+  stopRunning = () => {
+    isStopped = true
+    remotes.forEach((remote) => void remote.stop().catch(() => undefined))
+  }
+  const planned = new Map(free.map(({ id }) => [id, new Set<number>()]))
+  try {
+    for (const way of direction === 'both' ? (['forward', 'backward'] as const) : [direction]) {
+      const { document: now } = useShot.getState()
+      const jobs = free.flatMap((before): TrackJob[] => {
+        const track = find(now, 'track', before.id)
+        const runs = track ? trackPlans(now, track, { ...options, way, at, range: shotRange() }) : []
+        for (const { steps } of runs) for (const { frame } of steps) planned.get(before.id)!.add(frame)
+        return runs.map((run) => ({ track: track!, run }))
+      })
+      if (jobs.length && !isStopped) outcomes.push(...(await runJobs(jobs, way, remotes, plateOf(info))))
+    }
+    const stop = outcomes.find(({ end }) => isLost(end))
+    // A run in the other direction has gone on meanwhile.
+    if (stop) goTo(stop.at)
+    const kept = free.map((track) => framesKept(track, planned.get(track.id)!, direction, at))
+    tellHow(free, outcomes, kept, direction, (way) => void runSelectedTracks(way))
+  } catch (error) {
+    // Those that live would go on for nothing.
+    stopRunning?.()
+    preview([])
+    say('bad', `The tracks were not carried on: ${wordsOf(error)}`)
+  } finally {
+    stopRunning = null
+    useShot.setState({ track: null })
+  }
+}
+
+/** How many frames of a track, as it was, a run leaves as they are. */
+function framesKept(track: Track, planned: ReadonlySet<number>, direction: TrackDirection, at: number): number {
+  const [first, last] = shotRange()
+  const [from, to] = [direction === 'forward' ? at : first, direction === 'backward' ? at : last]
+  let count = 0
+  for (let frame = from; frame <= to; frame++) if (!planned.has(frame) && followedMatrix(track, frame)) count++
+  return count
+}
+
+interface TrackJob {
+  track: Track
+  run: TrackRun
+}
+
+async function runJobs(
+  jobs: readonly TrackJob[],
+  way: 'forward' | 'backward',
+  remotes: ReturnType<typeof trackWorkers>,
+  plate: ReturnType<typeof plateOf>,
+): Promise<Outcome[]> {
+  const found: TrackSample[][] = jobs.map(({ track }) => referenceSample(track))
+  const total = jobs.reduce((sum, { run }) => sum + run.steps.length, 0)
+  const start = performance.now()
+  let done = 0
+  let hasEnded = false
+  let scheduled = 0
+  let showNext = 0
+  const show = (now: number) => {
+    scheduled = 0
+    if (hasEnded) return
+    // Showing a frame costs more than tracking it: a few times a second is enough to watch, less often for many tracks.
+    if (now < showNext) return void (scheduled = requestAnimationFrame(show))
+    showNext = Infinity
+    const began = performance.now()
+    progress(found[0]!.at(-1)?.frame ?? jobs[0]!.run.steps[0]!.frame)
+    goTo(found[0]!.at(-1)?.frame ?? useShot.getState().frame)
+    preview(
+      byTrack(jobs, (track, indices) =>
+        patchesForSamples(
+          track,
+          indices.flatMap((i) => found[i]!),
+        ),
+      ),
+    )
+    // What was drawn is on screen by the second frame after this one.
+    requestAnimationFrame(() =>
+      requestAnimationFrame((shown) => (showNext = shown + Math.max(LEAST_WAIT_MS, SHOWING_SHARE * (shown - began)))),
+    )
+  }
+  const progress = (frame: number) => {
+    const seconds = (performance.now() - start) / 1000
+    const framesPerSecond = done / Math.max(0.001, seconds)
+    const trackIds = jobs.map(({ track }) => track.id)
+    const secondsLeft = (total - done) / Math.max(0.001, framesPerSecond)
+    useShot.setState({ track: { trackIds, frame, done, total, framesPerSecond, secondsLeft } })
+  }
+  progress(jobs[0]!.run.steps[0]!.frame)
+  const { document } = useShot.getState()
+  const sampled = ({ track }: TrackJob, sample: TrackedFrame): TrackSample => ({
+    ...sample,
+    state: 'tracked',
+    stamp: trackStamp(document, track, sample.frame),
+  })
+  // Each worker takes a frame of all of its own before the next.
+  const shares = dealtByPlace(
+    jobs.map(({ run }) => run),
+    remotes.length,
+  )
+  const results = await Promise.all(
+    shares.map((share, w) =>
+      remotes[w]!.run(
+        plate,
+        share.map((i) => jobs[i]!.run),
+        proxy((news: readonly Found[]) => {
+          // Frames are told on a channel of their own and may arrive after the end; the end brings them all anyway.
+          if (hasEnded) return
+          for (const { index, sample } of news) {
+            const i = share[index]!
+            found[i]!.push(sampled(jobs[i]!, sample))
+            done++
+          }
+          scheduled ||= requestAnimationFrame(show)
+        }),
+      ),
+    ),
+  )
+  hasEnded = true
+  cancelAnimationFrame(scheduled)
+  const ends: RunEnd[] = []
+  const slides: boolean[] = []
+  shares.forEach((share, w) =>
+    share.forEach((i, index) => {
+      ends[i] = results[w]!.ends[index]!
+      const all = results[w]!.samples[index]!
+      slides[i] = all.some(({ hold }) => hold < SLIDES_BELOW)
+      found[i] = [...(all.length ? referenceSample(jobs[i]!.track) : []), ...all.map((s) => sampled(jobs[i]!, s))]
+    }),
+  )
+  const { document: latest } = useShot.getState()
+  const cleared = jobs.map(({ track, run }, i) => {
+    // What a limit stopped keeps nothing that was made under other ones; what the artist stopped keeps all.
+    if (!isLost(ends[i]!)) return []
+    const reached = new Set(found[i]!.map(({ frame }) => frame))
+    return run.steps.flatMap(({ frame }) => (!reached.has(frame) && sampleAt(track, frame)?.state === 'tracked' ? [frame] : [])) // prettier-ignore
+  })
+  const patches = byTrack(jobs, (track, indices) => {
+    const now = find(latest, 'track', track.id)
+    if (!now) return []
+    const samples = indices.flatMap((i) => found[i]!)
+    return samplesReplaced(now, samples, indices.flatMap((i) => cleared[i]!)) // prettier-ignore
+  })
+  preview([])
+  const last = found[0]!.at(-1)
+  if (last) goTo(last.frame)
+  if (patches.length) edit(`track ${wordsFor(jobs)} ${way}`, patches)
+  return jobs.map(({ track, run }, i) => {
+    // A reference frame that only got another stamp was known and stays.
+    const isNews = (frame: number) => frame !== track.referenceFrame || !sampleAt(track, frame)
+    const frames = found[i]!.map(({ frame }) => frame).filter(isNews)
+    const redone = frames.filter((frame) => sampleAt(track, frame)).length
+    return {
+      track,
+      end: ends[i]!,
+      redone,
+      fresh: frames.length - redone,
+      lost: cleared[i]!.length,
+      at: found[i]!.at(-1)?.frame ?? run.known[0]?.frame ?? track.referenceFrame,
+      slides: slides[i]!,
+    }
+  })
+}
+
+/** Stretches of one track go into the same patches. */
+function byTrack<Result>(jobs: readonly TrackJob[], make: (track: Track, indices: number[]) => Result[]): Result[] {
+  const ids = [...new Set(jobs.map(({ track }) => track.id))]
+  return ids.flatMap((id) => {
+    const indices = jobs.flatMap(({ track }, i) => (track.id === id ? [i] : []))
+    return make(jobs[indices[0]!]!.track, indices)
+  })
+}
+
+/** The reference frame belongs to the track as much as any other: there it is where it was drawn. */
+function referenceSample(track: Track): TrackSample[] {
+  const { document } = useShot.getState()
+  if (sampleAt(track, track.referenceFrame) && !isSampleStale(document, track, track.referenceFrame)) return []
+  const stamp = trackStamp(document, track, track.referenceFrame)
+  return [{ ...unmeasuredSample(track.referenceFrame, 'tracked', identity()), match: 1, kept: 1, stamp }]
+}
+
+const wordsFor = (jobs: readonly TrackJob[]) => {
+  const ids = new Set(jobs.map(({ track }) => track.id))
+  return ids.size === 1 ? jobs[0]!.track.name : `${ids.size} tracks`
+}

@@ -1,0 +1,98 @@
+import { EMPTY_DOCUMENT, type Patch } from '@tender-lasso/core/document'
+import { FrameCache } from '../media/frameCache'
+import { NOTHING_SELECTED, say, stillThere, useShot } from '../store/shotStore'
+import type { ShotInfo } from '../store/serverAnswers'
+import { wordsOf } from './api'
+import { browserEditStore } from './editStore'
+import { watchReading } from './plateReading'
+import { shotServerOf } from './shotServer'
+import { ShotSession, type SessionListener } from './shotSession'
+
+const set = useShot.setState
+const get = useShot.getState
+
+let session: ShotSession | null = null
+let frames: FrameCache | null = null
+
+export const frameCache = () => frames
+
+/** The open shot's link to its log. */
+export const shotSession = () => session
+
+const DEFAULT_BUDGET_BYTES = 1.5e9
+
+/** Opens a shot: its document, its frames. Returns what ends it. */
+export function openShot(info: ShotInfo, author: string): () => void {
+  const listener: SessionListener = {
+    onDocument: (document) => set({ document, shown: document, selection: stillThere(document, get().selection) }),
+    onSaveState: (saveState, waiting) => set({ saveState, waiting }),
+    onSetAside: (aside) => {
+      set({ aside: [...get().aside, aside] })
+      say('bad', `Set aside: ${aside.label} (${aside.reason})`)
+    },
+    onUndoable: (undoLabel, redoLabel) => set({ undoLabel, redoLabel }),
+    onTrouble: (words) => say('bad', words),
+  }
+  const opened = new ShotSession(info.id, author, listener, shotServerOf(info.id), browserEditStore)
+  session = opened
+  const budget = Number(localStorage.getItem('frame-budget')) || DEFAULT_BUDGET_BYTES
+  frames = new FrameCache(info.id, info.width * info.height * 4, budget)
+  set({
+    info,
+    author,
+    frame: info.firstFrame,
+    selection: NOTHING_SELECTED,
+    aside: [],
+    view: { ...get().view, zoom: 0, steadyTrackId: null, proofLaid: null, keepInView: null, compared: null, solo: [] },
+  })
+  const cache = frames
+  const range = Array.from({ length: info.lastFrame - info.firstFrame + 1 }, (_, i) => info.firstFrame + i)
+  // The first frame comes at once; the others fill the memory behind it while the artist looks.
+  const isWanted = () => frames === cache
+  const isTracking = () => get().track !== null
+  const fill = () => void cache.load(get().frame).then(() => cache.fetchAhead(range, isWanted, isTracking))
+  const stopWatching = watchReading(info, {
+    onFrames(stretches) {
+      cache.setReadable(stretches)
+      set({ readStretches: stretches })
+      fill()
+    },
+    onEnd(now, count) {
+      set({ info: now })
+      if (now.state === 'ready') say('said', `The plate is read: ${count} frames`)
+      else say('bad', `The plate was not read to its end: ${now.message}`)
+    },
+  })
+  opened.open().catch((error: unknown) => say('bad', wordsOf(error)))
+  return () => {
+    opened.close()
+    stopWatching()
+    frames?.clear()
+    session = null
+    frames = null
+    set({ info: null, document: EMPTY_DOCUMENT, shown: EMPTY_DOCUMENT, isPlaying: false, track: null })
+  }
+}
+
+/** One gesture, one edit. Says so when it does not fit. */
+export function edit(label: string, patches: Patch[]): boolean {
+  if (patches.length === 0 || !session) return false
+  try {
+    if (session.edit(label, patches)) return true
+    say('bad', `Could not ${label}: somebody has changed it meanwhile`)
+  } catch (error) {
+    say('bad', `Could not ${label}: ${wordsOf(error)}`)
+  }
+  set({ shown: get().document })
+  return false
+}
+
+export function undo() {
+  const result = session?.undo()
+  if (result) say(result.done ? 'said' : 'doubtful', result.words)
+}
+
+export function redo() {
+  const result = session?.redo()
+  if (result) say(result.done ? 'said' : 'doubtful', result.words)
+}

@@ -1,0 +1,357 @@
+import { create } from 'zustand'
+import {
+  allOf,
+  EMPTY_DOCUMENT,
+  find,
+  withPatchesApplied,
+  type Patch,
+  type RotoDocument,
+  type KeyAddress,
+  type Keyed,
+  type Part,
+} from '@tender-lasso/core/document'
+import type { ReadStretches } from '../media/readStretches'
+import type { SaveState, SetAside } from './saving'
+import type { Step, ToolName } from './steps'
+import type { ShotInfo } from './serverAnswers'
+
+export interface Selection {
+  partId: string | null
+  shapeIds: readonly string[]
+  pointIds: ReadonlySet<string>
+  /** The one chosen last is the one that properties and lanes are about. */
+  trackIds: readonly string[]
+  /** Keys selected in the timeline, of whatever shapes and Parts. */
+  keys: readonly KeyAddress[]
+}
+
+export const NOTHING_SELECTED: Selection = {
+  partId: null,
+  shapeIds: [],
+  pointIds: new Set(),
+  trackIds: [],
+  keys: [],
+}
+
+/** Tracks selected, and nothing else. */
+export const onlyTracks = (trackIds: readonly string[]): Selection => ({ ...NOTHING_SELECTED, trackIds })
+
+/** The track chosen last. */
+export const mainTrackId = (selection: Pick<Selection, 'trackIds'>) => selection.trackIds.at(-1) ?? null
+
+export const VIEW_MODES = ['plate', 'fill', 'matte', 'cutout'] as const
+export type ViewMode = (typeof VIEW_MODES)[number]
+export const CHANNELS = ['rgb', 'red', 'green', 'blue', 'luma'] as const
+export type Channel = (typeof CHANNELS)[number]
+
+/** Four corners on a frame that a track carries through the shot, and what is drawn on them. */
+export interface ProofLaid {
+  trackId: string
+  frame: number
+  /** x0, y0 ... plate pixels. */
+  corners: readonly number[]
+  content: { kind: 'grid' } | { kind: 'text'; text: string } | { kind: 'picture'; name: string; image: ImageBitmap }
+}
+
+/** Outlines of what is selected at times before and after the present frame. */
+export interface OnionSkin {
+  /** How many to each side; 0: none. */
+  count: number
+  by: 'keys' | 'frames'
+  opacity: number
+}
+const NO_ONION: OnionSkin = { count: 0, by: 'keys', opacity: 0.5 }
+
+export const REACHES = ['here', 'onward', 'back', 'span', 'everywhere'] as const
+export type ReachKind = (typeof REACHES)[number]
+
+/** How edits of shapes and poses are made. */
+export interface Editing {
+  /** Frames that the next edit touches. */
+  reach: ReachKind
+  /** true: the Reach stays after an edit; else it falls back to Here. */
+  isReachLocked: boolean
+  /** Frames over which a Span fades on both sides. */
+  spanFalloff: number
+  /** An edit makes a key where there is none. */
+  makesKeys: boolean
+  /** A new key holds only the points that the edit moves. */
+  onlyTouched: boolean
+  /** Plate pixels round the selected points within which others go along, less the farther; 0: none. */
+  softness: number
+  /** Dragged points catch on others, on guides and on the edge of the frame. */
+  snaps: boolean
+  /** Width of a new stroke, plate pixels. */
+  strokeWidth: number
+  /** What the joints tool makes: the name of a plan. */
+  rigPlan: string
+}
+const EDITING_AS_EVER: Editing = {
+  reach: 'here',
+  isReachLocked: false,
+  spanFalloff: 4,
+  makesKeys: true,
+  onlyTouched: false,
+  softness: 0,
+  snaps: false,
+  strokeWidth: 12,
+  rigPlan: 'figure',
+}
+
+/** What a cut-out is laid over. */
+export const GROUNDS = ['grey', 'checker', 'colour', 'picture'] as const
+export type Ground = (typeof GROUNDS)[number]
+
+export interface View {
+  /** Screen pixels per plate pixel (before pixel aspect). */
+  zoom: number
+  /** Screen position of the plate's origin, CSS pixels. */
+  panX: number
+  panY: number
+  mode: ViewMode
+  fillOpacity: number
+  cutoutGround: Ground
+  /** For a ground of one colour, #rrggbb. */
+  groundColour: string
+  /** For a ground that is a picture: a trial comp. */
+  groundPicture: { name: string; bitmap: ImageBitmap } | null
+  /** CSS pixels of outlines, those of selected ones a little more; and half the size of their points. */
+  lineWidth: number
+  handleSize: number
+  exposure: number
+  gamma: number
+  channel: Channel
+  /** Track that holds the picture still, or null. */
+  steadyTrackId: string | null
+  /** Steady follows the track's way without its shake, in place of holding it still. */
+  isSteadySmooth: boolean
+  /** Parts that alone are shown and taken hold of; empty: all. */
+  solo: readonly string[]
+  hideOverlays: boolean
+  proofLaid: ProofLaid | null
+  onion: OnionSkin
+  /** The box round the selected points is drawn. */
+  showsBox: boolean
+  /** Another state of the shot whose outlines are drawn beside the present ones. */
+  compared: { name: string; document: RotoDocument } | null
+  /** The pixels that the selected track uses on this frame are drawn. */
+  showPixelsUsed: boolean
+  /** What stays put on screen while the frames change: a track's centre, or what is selected. */
+  keepInView: { trackId: string } | 'selection' | null
+}
+
+export const TIMELINE_FACES = ['threads', 'curves', 'charts', 'proof'] as const
+/** threads and knots; channels as curves; measures as charts; the proof strip. */
+export type TimelineFace = (typeof TIMELINE_FACES)[number]
+
+/** Which rows the threads show beside those of what is selected. */
+export interface ThreadRows {
+  /** Parts whose rows stay. */
+  pinned: readonly string[]
+  /** Parts whose pose and shapes have rows of their own below the one that sums them up. */
+  unfolded: readonly string[]
+  /** Parts with this in their name have rows as well. */
+  search: string
+}
+
+export interface TrackProgress {
+  trackIds: readonly string[]
+  frame: number
+  done: number
+  total: number
+  framesPerSecond: number
+  secondsLeft: number
+}
+
+/** Which pixels of a frame a track uses, and how much each counts (0 to 1). */
+export interface PixelsShown {
+  trackId: string
+  frame: number
+  positions: Float32Array
+  weights: Float32Array
+  /** Plane of the picture that it looks at. */
+  channel: string
+}
+
+export interface Message {
+  kind: 'said' | 'doubtful' | 'bad'
+  words: string
+  at: number
+}
+
+export interface ShotState {
+  info: ShotInfo | null
+  readStretches: ReadStretches
+  document: RotoDocument
+  /** The document with the gesture under way on top; what the viewer draws. */
+  shown: RotoDocument
+  saveState: SaveState
+  waiting: number
+  undoLabel: string | null
+  redoLabel: string | null
+  aside: SetAside[]
+  author: string
+  frame: number
+  isPlaying: boolean
+  playMode: 'loop' | 'to-and-fro'
+  droppedFrames: number
+  step: Step
+  tool: ToolName
+  /** Tool to fall back to when the held key is let go. */
+  toolBeforeHold: ToolName | null
+  /** Sides to which straight limbs are to bend when they are pulled, by the id of the lower bone. */
+  bendSides: Readonly<Record<string, 1 | -1>>
+  /** Where Turn turns about, in plate pixels; null: the middle of what is selected. */
+  pivot: readonly [number, number] | null
+  editing: Editing
+  selection: Selection
+  /** The Subject of the Part that was selected last. */
+  lastSubjectId: string | null
+  view: View
+  track: TrackProgress | null
+  pixelsUsed: PixelsShown | null
+  /** Stretch of frames marked in the timeline, both ends included. */
+  range: readonly [number, number] | null
+  timelineFace: TimelineFace
+  threadRows: ThreadRows
+  message: Message | null
+  /** What the tool under the hand waits for. */
+  prompt: string | null
+  /** A word or two of the tool at the pointer. */
+  tag: string | null
+  /** What a press where the pointer is would take hold of. */
+  grip: string | null
+  panelsHidden: boolean
+  helpOpen: boolean
+  historyOpen: boolean
+}
+
+export const useShot = create<ShotState>(() => ({
+  info: null,
+  readStretches: null,
+  document: EMPTY_DOCUMENT,
+  shown: EMPTY_DOCUMENT,
+  saveState: 'saved',
+  waiting: 0,
+  undoLabel: null,
+  redoLabel: null,
+  aside: [],
+  author: 'Artist',
+  frame: 1001,
+  isPlaying: false,
+  playMode: 'loop',
+  droppedFrames: 0,
+  step: 'Study',
+  tool: 'select',
+  toolBeforeHold: null,
+  bendSides: {},
+  pivot: null,
+  editing: EDITING_AS_EVER,
+  selection: NOTHING_SELECTED,
+  lastSubjectId: null,
+  view: {
+    zoom: 0,
+    panX: 0,
+    panY: 0,
+    mode: 'plate',
+    fillOpacity: 0.35,
+    cutoutGround: 'grey',
+    groundColour: '#2f6b3a',
+    groundPicture: null,
+    lineWidth: 1,
+    handleSize: 3.4,
+    exposure: 0,
+    gamma: 1,
+    channel: 'rgb',
+    steadyTrackId: null,
+    isSteadySmooth: false,
+    solo: [],
+    hideOverlays: false,
+    proofLaid: null,
+    onion: NO_ONION,
+    showsBox: true,
+    compared: null,
+    showPixelsUsed: false,
+    keepInView: null,
+  },
+  track: null,
+  pixelsUsed: null,
+  range: null,
+  timelineFace: 'threads',
+  threadRows: { pinned: [], unfolded: [], search: '' },
+  message: null,
+  prompt: null,
+  tag: null,
+  grip: null,
+  panelsHidden: false,
+  helpOpen: false,
+  historyOpen: false,
+}))
+
+const set = useShot.setState
+const get = useShot.getState
+
+/** Shows the document as the gesture under way would leave it. */
+export function preview(patches: Patch[]) {
+  set({ shown: withPatchesApplied(get().document, patches) })
+}
+
+export function say(kind: Message['kind'], words: string) {
+  set({ message: { kind, words, at: Date.now() } })
+}
+
+/** The selection without what the document has lost. */
+export function stillThere(document: RotoDocument, selection: Selection): Selection {
+  const shapeIds = selection.shapeIds.filter((id) => find(document, 'shape', id))
+  const partId = selection.partId && find(document, 'part', selection.partId) ? selection.partId : null
+  const trackIds = selection.trackIds.filter((id) => find(document, 'track', id))
+  const unchanged =
+    shapeIds.length === selection.shapeIds.length &&
+    partId === selection.partId &&
+    trackIds.length === selection.trackIds.length
+  return unchanged ? selection : { ...selection, shapeIds, partId, trackIds, pointIds: new Set() }
+}
+
+export function select(change: Partial<Selection>) {
+  const { selection: before, pivot, document, lastSubjectId } = get()
+  const selection = { ...before, ...change }
+  const part = selection.partId === null ? undefined : find(document, 'part', selection.partId)
+  // A pivot was clicked for what was selected then.
+  const isElsewhere = selection.partId !== before.partId || selection.shapeIds.join(' ') !== before.shapeIds.join(' ')
+  set({ selection, pivot: isElsewhere ? null : pivot, lastSubjectId: part?.subjectId ?? lastSubjectId })
+}
+
+export function setView(change: Partial<View>) {
+  set({ view: { ...get().view, ...change } })
+}
+
+/** Frames that may be shown: the shot's range. */
+export function shotRange(state: ShotState = get()): [number, number] {
+  return state.info ? [state.info.firstFrame, state.info.lastFrame] : [1001, 1001]
+}
+
+export function goTo(frame: number) {
+  const [first, last] = shotRange()
+  const clamped = Math.min(last, Math.max(first, Math.round(frame)))
+  if (clamped !== get().frame) set({ frame: clamped })
+}
+
+/** The Part that is selected by itself: then its pose is what is turned, moved and keyed. */
+export function posedPart({ selection, document }: Pick<ShotState, 'selection' | 'document'> = get()): Part | null {
+  if (selection.shapeIds.length || !selection.partId) return null
+  return find(document, 'part', selection.partId) ?? null
+}
+
+/** What keys are made and taken away on: the selected shapes, or the pose of a Part selected by itself. */
+export function selectedKeyed(): Keyed[] {
+  const part = posedPart()
+  return part ? [part] : selectedShapes()
+}
+
+/** The shapes an edit is about: those selected, or all of the selected Part. */
+export function selectedShapes(state: Pick<ShotState, 'selection' | 'document'> = get()) {
+  const { selection, document } = state
+  if (selection.shapeIds.length) return selection.shapeIds.flatMap((id) => find(document, 'shape', id) ?? [])
+  if (!selection.partId) return []
+  return allOf(document, 'shape').filter((shape) => shape.partId === selection.partId)
+}
