@@ -22,8 +22,7 @@ import {
 import { objectAdded } from '../core/edits'
 import { numbersFrom } from '../core/testing'
 import { testBatch, testPart, testShape, testSubject } from '../core/document/testDocuments'
-import { ApiProblem } from '../web/session/api'
-import { ShotSession, type BatchAnswer, type EditStore, type ShotServer } from '../web/session/shotSession'
+import { ApiProblem, ShotSession, type BatchAnswer, type EditStore, type ShotServer } from '../web/session'
 import { freePort } from './postgres'
 
 /**

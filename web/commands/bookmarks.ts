@@ -1,7 +1,7 @@
 import { allOf, newId, type Bookmark } from '@tender-lasso/core/document'
 import { objectAdded, objectsDeleted } from '@tender-lasso/core/edits'
-import { goTo, say, useShot } from '../store/shotStore'
-import { edit } from '../session/openedShot'
+import { goTo, say, useShot } from '../store'
+import { edit } from '../session'
 
 const get = useShot.getState
 

@@ -1,8 +1,8 @@
 import { find } from '@tender-lasso/core/document'
 import { partsByDepth } from '@tender-lasso/core/evaluation'
 import { partStepped } from '@tender-lasso/core/edits'
-import { say, useShot } from '../store/shotStore'
-import { edit } from '../session/openedShot'
+import { say, useShot } from '../store'
+import { edit } from '../session'
 
 /** The selected Part one place nearer or farther on this frame, and where it stands then. */
 export function stepInDepth(way: -1 | 1) {

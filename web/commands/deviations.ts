@@ -1,5 +1,5 @@
 import type { Deviation } from '@tender-lasso/core/edits'
-import { say } from '../store/shotStore'
+import { say } from '../store'
 
 /** An outline that moved by less is said to be the same. */
 const NOTICEABLE_PIXELS = 1

@@ -1,8 +1,7 @@
 import { allOf, newId, type Guide } from '@tender-lasso/core/document'
 import { objectAdded, objectsDeleted } from '@tender-lasso/core/edits'
-import { pointerPlace } from '../store/pointerPlace'
-import { say, useShot } from '../store/shotStore'
-import { edit } from '../session/openedShot'
+import { pointerPlace, say, useShot } from '../store'
+import { edit } from '../session'
 
 /** Screen pixels within which the pointer means a guide that is there. */
 const NEAR_PIXELS = 6

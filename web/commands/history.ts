@@ -1,8 +1,7 @@
 import { copied, documentRestored, objectAdded, partsPasted } from '@tender-lasso/core/edits'
 import { find, newId, type HistoryEntry, type RotoDocument, type Version } from '@tender-lasso/core/document'
-import { api, wordsOf } from '../session/api'
-import { say, select, setView, useShot } from '../store/shotStore'
-import { edit, shotSession } from '../session/openedShot'
+import { api, wordsOf, edit, shotSession } from '../session'
+import { say, select, setView, useShot } from '../store'
 
 const get = useShot.getState
 

@@ -3,10 +3,9 @@ import { shapesOf } from '@tender-lasso/core/evaluation'
 import { find } from '@tender-lasso/core/document'
 import { boundsOf, type Box } from '@tender-lasso/core/geometry'
 import { readSvg, type PathOutline } from '@tender-lasso/formats/svg'
-import { wordsOf } from '../session/api'
+import { wordsOf, edit } from '../session'
 import { newPart } from './newObjects'
-import { say, select, useShot } from '../store/shotStore'
-import { edit } from '../session/openedShot'
+import { say, select, useShot } from '../store'
 
 /** Share of the plate that outlines fill which lie outside it or are larger. */
 const FITTED = 0.6

@@ -1,8 +1,7 @@
 import { HERE, type Keying, type Reach } from '@tender-lasso/core/edits'
 import { type Patch } from '@tender-lasso/core/document'
-import { say, shotRange, useShot, type Editing, type ReachKind } from '../store/shotStore'
-import { edit } from '../session/openedShot'
-import { remembered } from '../store/remembered'
+import { say, shotRange, useShot, type Editing, type ReachKind, remembered } from '../store'
+import { edit } from '../session'
 
 const get = useShot.getState
 

@@ -1,6 +1,6 @@
 import { bendSideOf, limbBent, limbOf, pivotOnPlate, withEnd } from '@tender-lasso/core/edits'
 import { editReaching, keyingNow } from './keying'
-import { posedPart, say, useShot } from '../store/shotStore'
+import { posedPart, say, useShot } from '../store'
 
 /**
  * The bend of the selected Part's limb turned over: its joint goes to the other side while its end stays. A straight limb

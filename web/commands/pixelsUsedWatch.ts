@@ -2,8 +2,8 @@ import { find } from '@tender-lasso/core/document'
 import { followedOn } from '@tender-lasso/core/evaluation'
 import { hidingOutlinesOn, patternFor, placedPattern, runSettings } from '@tender-lasso/core/tracks'
 import type { TrackRun } from '@tender-lasso/core/tracking'
-import { wordsOf } from '../session/api'
-import { mainTrackId, say, useShot, type ShotState } from '../store/shotStore'
+import { wordsOf } from '../session'
+import { mainTrackId, say, useShot, type ShotState } from '../store'
 import { plateOf, trackWorkers } from './trackWorkers'
 
 /** Keeps the pixels that the selected track uses on the present frame known while they are shown. Returns what ends it. */

@@ -1,4 +1,4 @@
-import { mainTrackId, say, setView, useShot, type ProofLaid } from '../store/shotStore'
+import { mainTrackId, say, setView, useShot, type ProofLaid } from '../store'
 
 /** Lays the grid, or what was laid before, on four corners of the present frame; the selected track carries it. */
 export function layProof(corners: readonly number[]) {

@@ -1,4 +1,4 @@
-import { say, useShot } from '../store/shotStore'
+import { say, useShot } from '../store'
 
 export const RENAME = 'rename-in-place'
 

@@ -2,11 +2,10 @@ import { jointWidened, type JointEnd } from '@tender-lasso/core/edits'
 import { withPatchesApplied, type Patch } from '@tender-lasso/core/document'
 import { boundsOf } from '@tender-lasso/core/geometry'
 import { halfWidthAcross } from '@tender-lasso/core/image'
-import { wordsOf } from '../session/api'
-import { jointEndsOf } from '../selection/jointEndsOf'
-import { AnalysisTiles } from '../media/analysisTiles'
-import { say, useShot } from '../store/shotStore'
-import { edit } from '../session/openedShot'
+import { wordsOf, edit } from '../session'
+import { jointEndsOf } from '../selection'
+import { AnalysisTiles } from '../media'
+import { say, useShot } from '../store'
 
 /** Widths of the figure's joints taken from the plate's edges, where these are clear; one edit. */
 export async function takeWidthsFromPlate(): Promise<void> {

@@ -5,7 +5,7 @@ import { applyToPoint } from '@tender-lasso/core/geometry'
 import type { TrackRun } from '@tender-lasso/core/tracking'
 import { proxy } from 'comlink'
 import type { Found } from '../workers/track.worker'
-import { useShot } from '../store/shotStore'
+import { useShot } from '../store'
 import { plateOf, trackWorkers } from './trackWorkers'
 
 export interface RoundTrip {

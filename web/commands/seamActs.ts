@@ -1,8 +1,8 @@
 import { depthOn } from '@tender-lasso/core/evaluation'
 import { find, seamsOf, type Seam, type Shape } from '@tender-lasso/core/document'
 import { seamBroken, seamsBroken, seamTied, stretchOf } from '@tender-lasso/core/edits'
-import { say, selectedShapes, useShot } from '../store/shotStore'
-import { edit } from '../session/openedShot'
+import { say, selectedShapes, useShot } from '../store'
+import { edit } from '../session'
 
 const get = useShot.getState
 

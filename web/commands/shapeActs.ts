@@ -17,15 +17,12 @@ import {
 } from '@tender-lasso/core/edits'
 import { find, type Shape } from '@tender-lasso/core/document'
 import { linearAbout } from '@tender-lasso/core/geometry'
-import { chosenShapes, mapPatches } from '../selection/chosenShapes'
-import { pivotOfChosen } from '../selection/selectedBox'
-import { reachableShapes, shapesUnder } from '../selection/hitTest'
-import { pointerPlace } from '../store/pointerPlace'
+import { chosenShapes, mapPatches, pivotOfChosen, reachableShapes, shapesUnder } from '../selection'
+import { pointerPlace, say, select, selectedShapes, useShot } from '../store'
 import { importSvg, looksLikeSvg } from './importSvg'
 import { editReaching, keyingNow } from './keying'
 import { newPart, newSubject } from './newObjects'
-import { say, select, selectedShapes, useShot } from '../store/shotStore'
-import { edit } from '../session/openedShot'
+import { edit } from '../session'
 
 const get = useShot.getState
 

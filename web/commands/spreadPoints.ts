@@ -2,9 +2,8 @@ import { objectAdded } from '@tender-lasso/core/edits'
 import { type Track } from '@tender-lasso/core/document'
 import { boundsOf } from '@tender-lasso/core/geometry'
 import { newPointTrack } from './newObjects'
-import { wordsOf } from '../session/api'
-import { onlyTracks, say, select, useShot } from '../store/shotStore'
-import { edit } from '../session/openedShot'
+import { wordsOf, edit } from '../session'
+import { onlyTracks, say, select, useShot } from '../store'
 import { plateOf, trackWorkers } from './trackWorkers'
 
 /** Points that an area gets at most; more cost time and tell no more of one surface. */

@@ -11,10 +11,9 @@ import {
   type TrackData,
   type TrackDataSettings,
 } from '@tender-lasso/formats/trackData'
-import { wordsOf } from '../session/api'
+import { wordsOf, edit } from '../session'
 import { newTrack } from './newObjects'
-import { onlyTracks, say, select, useShot } from '../store/shotStore'
-import { edit } from '../session/openedShot'
+import { onlyTracks, say, select, useShot } from '../store'
 
 /** A track in the form that the settings ask for, or why that cannot be. */
 export function trackDataFor(track: Track, settings: TrackDataSettings): TrackData | string {

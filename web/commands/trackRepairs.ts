@@ -11,10 +11,9 @@ import { find, newId, type Combination, type Patch, type Track } from '@tender-l
 import { frameState, motionSamplesOf, patchesWithoutSamples, rawSamplesOf } from '@tender-lasso/core/evaluation'
 import { trackOutlinesOn } from '@tender-lasso/core/tracks'
 import { sampledMatrix, strayFrames } from '@tender-lasso/core/motion'
-import { wordsOf } from '../session/api'
+import { wordsOf, edit } from '../session'
 import { nextTrackOrder } from './newObjects'
-import { mainTrackId, onlyTracks, say, select, shotRange, useShot } from '../store/shotStore'
-import { edit } from '../session/openedShot'
+import { mainTrackId, onlyTracks, say, select, shotRange, useShot } from '../store'
 
 /** Acts on the selected track at the present frame; each is one edit. */
 function withTrack(act: (track: Track, frame: number) => void) {

@@ -3,9 +3,8 @@ import { find, withPatchesApplied, type Track } from '@tender-lasso/core/documen
 import { patchesForSamples } from '@tender-lasso/core/evaluation'
 import { trackStamp } from '@tender-lasso/core/tracks'
 import type { LostEnd } from '@tender-lasso/core/tracking'
-import { report, type ReportAct, type ReportLine } from '../store/reports'
-import { goTo, onlyTracks, say, select, useShot } from '../store/shotStore'
-import { edit } from '../session/openedShot'
+import { report, type ReportAct, type ReportLine, goTo, onlyTracks, say, select, useShot } from '../store'
+import { edit } from '../session'
 import type { RunEnd } from '../workers/track.worker'
 
 export type TrackDirection = 'forward' | 'backward' | 'both'

@@ -12,10 +12,9 @@ import { isSampleStale, trackPlans, trackStamp, type TrackPlanOptions } from '@t
 import { identity } from '@tender-lasso/core/geometry'
 import { dealtByPlace, SLIDES_BELOW, type TrackedFrame, type TrackRun } from '@tender-lasso/core/tracking'
 import type { Found, RunEnd } from '../workers/track.worker'
-import { wordsOf } from '../session/api'
+import { wordsOf, edit } from '../session'
 import { isLost, tellHow, type Outcome, type TrackDirection } from './trackReport'
-import { goTo, preview, say, shotRange, useShot } from '../store/shotStore'
-import { edit } from '../session/openedShot'
+import { goTo, preview, say, shotRange, useShot } from '../store'
 import { plateOf, trackWorkers } from './trackWorkers'
 
 /** Milliseconds from one frame shown to the next at least, and times as long as showing it took. */

@@ -1,7 +1,7 @@
 import { fieldSet } from '@tender-lasso/core/edits'
 import { find, type Track } from '@tender-lasso/core/document'
-import { say, useShot } from '../store/shotStore'
-import { edit } from '../session/openedShot'
+import { say, useShot } from '../store'
+import { edit } from '../session'
 
 /**
  * A setting changed on one of the selected tracks is changed on all of them, as one edit; locked ones and those made from

@@ -1,7 +1,7 @@
 import type { Remote } from 'comlink'
 import type { TrackPlate, TrackWorker } from '../workers/track.worker'
 import { watchedWorker, type WatchedWorker } from '../workers/watchedWorker'
-import type { ShotInfo } from '../store/serverAnswers'
+import type { ShotInfo } from '../store'
 
 /** Workers that look at pictures; made when first needed and kept, with the tiles they have read. */
 let workers: WatchedWorker<TrackWorker>[] = []

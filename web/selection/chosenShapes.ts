@@ -2,7 +2,7 @@ import { formChanged, movedOnPlate, sharesWithOwners, type Keying } from '@tende
 import { find, type Patch, type RotoDocument, type Shape } from '@tender-lasso/core/document'
 import { shapesOf } from '@tender-lasso/core/evaluation'
 import type { Matrix3 } from '@tender-lasso/core/geometry'
-import type { Selection } from '../store/shotStore'
+import type { Selection } from '../store'
 
 /** What is selected in a document, on a frame. */
 export interface SelectedOn {

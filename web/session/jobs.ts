@@ -2,7 +2,7 @@
 
 import { useEffect, useState } from 'react'
 import { api } from './api'
-import type { JobInfo } from '../store/serverAnswers'
+import type { JobInfo } from '../store'
 
 const BUSY_MS = 500
 const IDLE_MS = 4000

@@ -1,6 +1,6 @@
-import type { ReadStretches } from '../media/readStretches'
+import type { ReadStretches } from '../media'
 import { api } from './api'
-import type { ShotInfo } from '../store/serverAnswers'
+import type { ShotInfo } from '../store'
 
 const LOOK_MS = 700
 

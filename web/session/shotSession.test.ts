@@ -3,7 +3,7 @@ import { applyBatch, batchFromJson, find, isConflict, toJson, type CommittedBatc
 import { documentOf, testBatch, testPart, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
 import { ApiProblem } from './api'
 import { ShotSession, type BatchAnswer, type EditStore, type ShotServer } from './shotSession'
-import type { SetAside } from '../store/saving'
+import type { SetAside } from '../store'
 
 /** A log in memory that answers as the server does, and can be told to refuse, hang, answer twice or disappear. */
 class FakeServer implements ShotServer {

@@ -14,7 +14,7 @@ import {
   type Replica,
   type RotoDocument,
 } from '@tender-lasso/core/document'
-import type { SaveState, SetAside } from '../store/saving'
+import type { SaveState, SetAside } from '../store'
 import { ApiProblem, wordsOf } from './api'
 
 export interface SessionListener {

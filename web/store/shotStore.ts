@@ -10,7 +10,7 @@ import {
   type Keyed,
   type Part,
 } from '@tender-lasso/core/document'
-import type { ReadStretches } from '../media/readStretches'
+import type { ReadStretches } from '../media'
 import type { SaveState, SetAside } from './saving'
 import type { Step, ToolName } from './steps'
 import type { ShotInfo } from './serverAnswers'

@@ -4,24 +4,34 @@ import { useEffect, useRef, useState } from 'react'
 import { Alert } from 'antd'
 import type { Keying } from '@tender-lasso/core/edits'
 import { applyToPoint, invert, type Matrix3 } from '@tender-lasso/core/geometry'
-import { preview, say, select, setView, useShot, type ShotState } from '../store/shotStore'
-import { edit, frameCache } from '../session/openedShot'
-import { wordsOf } from '../session/api'
-import { editReaching, keyingNow, keyingOnTheWay } from '../commands/keying'
-import { importSvg } from '../commands/importSvg'
-import { isRead } from '../media/readStretches'
-import { layProof } from '../commands/proofLaid'
-import { withSolo } from '../store/solo'
-import { subjectAtHand } from '../commands/newObjects'
-import { takeWidthsFromPlate } from '../commands/rigWidths'
-import { spreadPoints } from '../commands/spreadPoints'
-import type { ToolName } from '../store/steps'
+import {
+  preview,
+  say,
+  select,
+  setView,
+  useShot,
+  type ShotState,
+  withSolo,
+  type ToolName,
+  notePointerPlace,
+} from '../store'
+import { edit, frameCache, wordsOf } from '../session'
+import {
+  editReaching,
+  keyingNow,
+  keyingOnTheWay,
+  importSvg,
+  layProof,
+  subjectAtHand,
+  takeWidthsFromPlate,
+  spreadPoints,
+} from '../commands'
+import { isRead } from '../media'
 import { MatteCanvas } from './matteCanvas'
 import { MattePreviewer, type MattePreview } from './mattePreview'
 import { areRestingLinesOld, drawActiveLines, drawRestingLines, pointerWords, type OverlayPicture } from './overlay'
 import { drawLoupe } from './loupe'
 import { drawPlainPlate, isPlainView } from './plainPlate'
-import { notePointerPlace } from '../store/pointerPlace'
 import { PlateRenderer } from './plateRenderer'
 import { stopPlayback } from './playback'
 import { ellipseTool, rectangleTool } from './tools/frameTools'

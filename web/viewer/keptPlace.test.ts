@@ -11,7 +11,7 @@ import {
   testTrack,
   withPatches,
 } from '@tender-lasso/core/document/testDocuments'
-import { NOTHING_SELECTED, useShot, type Selection, type View } from '../store/shotStore'
+import { NOTHING_SELECTED, useShot, type Selection, type View } from '../store'
 import { keptPlace } from './keptPlace'
 import { reportedCentre } from './tools/trackHandles'
 

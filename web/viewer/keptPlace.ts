@@ -1,8 +1,8 @@
 import { controlPlacesAt } from '@tender-lasso/core/evaluation'
 import { find } from '@tender-lasso/core/document'
 import { pivotOnPlate } from '@tender-lasso/core/edits'
-import { posedPart, type ShotState } from '../store/shotStore'
-import { chosenShapes } from '../selection/chosenShapes'
+import { posedPart, type ShotState } from '../store'
+import { chosenShapes } from '../selection'
 import { reportedCentre } from './tools/trackHandles'
 
 /**

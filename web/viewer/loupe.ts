@@ -1,5 +1,5 @@
 import { applyToPoint, type Matrix3 } from '@tender-lasso/core/geometry'
-import type { ShotState } from '../store/shotStore'
+import type { ShotState } from '../store'
 
 const SIDE = 132
 /** Plate pixels across the loupe. */

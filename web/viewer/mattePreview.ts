@@ -1,10 +1,8 @@
 import { isAlive, partsByDepth } from '@tender-lasso/core/evaluation'
 import { type DocumentObject, type RotoDocument } from '@tender-lasso/core/document'
 import type { Box } from '@tender-lasso/core/geometry'
-import { partColour } from '../store/colours'
-import { withSolo } from '../store/solo'
-import { say, useShot, type ShotState } from '../store/shotStore'
-import { wordsOf } from '../session/api'
+import { partColour, withSolo, say, useShot, type ShotState } from '../store'
+import { wordsOf } from '../session'
 import { watchedWorker, type WatchedWorker } from '../workers/watchedWorker'
 import type { MatteBand, MatteBandRequest, MatteWorker } from '../workers/matte.worker'
 

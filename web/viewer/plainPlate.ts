@@ -1,5 +1,5 @@
 import type { Matrix3 } from '@tender-lasso/core/geometry'
-import type { View } from '../store/shotStore'
+import type { View } from '../store'
 import { SURROUND_GREY } from './plateRenderer'
 
 /** True when the plate is shown as it is, bare or with the fill on it, under no more than zoom, pan and turn. */

@@ -1,5 +1,5 @@
 import type { Matrix3 } from '@tender-lasso/core/geometry'
-import type { Channel, View, ViewMode } from '../store/shotStore'
+import type { Channel, View, ViewMode } from '../store'
 import type { MattePreview } from './mattePreview'
 
 // The plate's own rectangle is drawn through the homography, so that the plate position of each pixel is interpolated

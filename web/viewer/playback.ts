@@ -1,6 +1,6 @@
 import { framesPerSecond } from '@tender-lasso/core/timing'
-import { goTo, shotRange, useShot } from '../store/shotStore'
-import { frameCache } from '../session/openedShot'
+import { goTo, shotRange, useShot } from '../store'
+import { frameCache } from '../session'
 
 /**
  * Plays at the plate's rate from the cache: the frame to show follows the clock, and one that cannot be shown in time is

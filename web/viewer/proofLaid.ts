@@ -2,7 +2,7 @@ import { find } from '@tender-lasso/core/document'
 import { motionSamplesOf } from '@tender-lasso/core/evaluation'
 import { applyToPoint, homographyFromPoints, identity, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
 import { relativeMotion } from '@tender-lasso/core/motion'
-import type { ProofLaid, ShotState } from '../store/shotStore'
+import type { ProofLaid, ShotState } from '../store'
 import { drawWarped } from './warpedImage'
 import { strokeCased } from './strokeCased'
 

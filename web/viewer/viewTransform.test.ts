@@ -11,8 +11,7 @@ import {
   testTrack,
   withPatches,
 } from '@tender-lasso/core/document/testDocuments'
-import { withSolo } from '../store/solo'
-import { useShot, type View } from '../store/shotStore'
+import { withSolo, useShot, type View } from '../store'
 import { plateToScreen } from './viewTransform'
 
 /** A track that goes 4 px a frame and shakes by 3 px from frame to frame. */

@@ -2,7 +2,7 @@ import { motionAt, smoothMotion, type MotionSamples } from '@tender-lasso/core/m
 import { find, type RotoDocument } from '@tender-lasso/core/document'
 import { motionSamplesOf } from '@tender-lasso/core/evaluation'
 import { identity, invert, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
-import type { View } from '../store/shotStore'
+import type { View } from '../store'
 
 /** From plate pixels to CSS pixels of the viewer: Steady first, then pixel aspect, zoom and pan. */
 export function plateToScreen(view: View, document: RotoDocument, frame: number, pixelAspect: number): Matrix3 {

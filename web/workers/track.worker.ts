@@ -18,7 +18,7 @@ import {
 } from '@tender-lasso/core/tracking'
 import { boundsOfAll, identity, invert, multiply, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
-import { AnalysisTiles } from '../media/analysisTiles'
+import { AnalysisTiles } from '../media'
 
 export interface TrackPlate {
   shotId: string

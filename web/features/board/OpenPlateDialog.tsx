@@ -3,8 +3,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { Alert, Form, Input, InputNumber, Modal, Progress, Select } from 'antd'
 import { rateFromDecimal, rateName, type Rate } from '@tender-lasso/core/timing'
-import { api, wordsOf } from '../../session/api'
-import { jobsChanged } from '../../session/jobs'
+import { api, wordsOf, jobsChanged } from '../../session'
 import { uploadFiles, type UploadedFile } from './uploadFiles'
 import styles from './board.module.css'
 

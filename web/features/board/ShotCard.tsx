@@ -4,9 +4,8 @@ import Link from 'next/link'
 import { App, Button, Popconfirm, Progress, Tooltip } from 'antd'
 import { Trash2 } from 'lucide-react'
 import { rateName } from '@tender-lasso/core/timing'
-import { api, wordsOf } from '../../session/api'
-import { jobsChanged } from '../../session/jobs'
-import type { JobInfo, ProjectInfo } from '../../store/serverAnswers'
+import { api, wordsOf, jobsChanged } from '../../session'
+import type { JobInfo, ProjectInfo } from '../../store'
 import styles from './board.module.css'
 
 export function ShotCard({

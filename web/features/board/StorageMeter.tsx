@@ -2,8 +2,8 @@
 
 import { useEffect, useState } from 'react'
 import { Tooltip } from 'antd'
-import { api } from '../../session/api'
-import type { StorageUsage } from '../../store/serverAnswers'
+import { api } from '../../session'
+import type { StorageUsage } from '../../store'
 import styles from './board.module.css'
 
 const LOOK_MS = 30_000

@@ -1,5 +1,5 @@
 import type { PointerEventHandler, ReactNode, RefObject } from 'react'
-import { shotRange, useShot } from '../../store/shotStore'
+import { shotRange, useShot } from '../../store'
 import { ChannelChoice } from './ChannelChoice'
 import { PLOT_LEFT, PLOT_RIGHT } from './curvePlot'
 import styles from './curves.module.css'

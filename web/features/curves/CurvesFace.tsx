@@ -1,8 +1,7 @@
 'use client'
 
 import { channelOf, find, keyedChannels, type Part, type Shape, type Shot } from '@tender-lasso/core/document'
-import { css, partColour, SHOT_COLOUR } from '../../store/colours'
-import { useShot } from '../../store/shotStore'
+import { css, partColour, SHOT_COLOUR, useShot } from '../../store'
 import styles from './curves.module.css'
 import { KeyedCurves } from './KeyedCurves'
 import { channelCurve, numbersOf, pointChannels, pointsCurve, type CurveChannel } from './keyedCurve'

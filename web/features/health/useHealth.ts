@@ -1,7 +1,7 @@
 'use client'
 
 import { useEffect, useState } from 'react'
-import { api } from '../../session/api'
+import { api } from '../../session'
 
 interface Health {
   database: boolean

@@ -5,10 +5,9 @@ import { Button, Empty, Segmented } from 'antd'
 import { X } from 'lucide-react'
 import { allOf, type HistoryEntry, type Version } from '@tender-lasso/core/document'
 import { objectsDeleted } from '@tender-lasso/core/edits'
-import { wordsOf } from '../../session/api'
-import { compareWith, copyPartFrom, goBackTo, historyBefore, keepVersion } from '../../commands/history'
-import { say, useShot } from '../../store/shotStore'
-import { edit } from '../../session/openedShot'
+import { wordsOf, edit } from '../../session'
+import { compareWith, copyPartFrom, goBackTo, historyBefore, keepVersion } from '../../commands'
+import { say, useShot } from '../../store'
 import styles from './history.module.css'
 
 const PAGE = 100

@@ -2,7 +2,7 @@
 
 import { Fragment, useEffect, useState } from 'react'
 import { Button, Modal } from 'antd'
-import { say, useShot } from '../../store/shotStore'
+import { say, useShot } from '../../store'
 import { COMMAND_SECTIONS, type Command } from './commands/command'
 import { COMMANDS } from './keymap'
 import { giveBackKeys, giveKeys, keysOf, readableKeys, useOwnKeys } from './ownKeys'

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { TOOLS } from '../../store/steps'
+import { TOOLS } from '../../store'
 import { COMMANDS } from './keymap'
 import { toolOf } from './commands/tools'
 import { commandsByKeys, keysOf, readableKeys } from './ownKeys'

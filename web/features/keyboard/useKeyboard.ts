@@ -1,7 +1,7 @@
 'use client'
 
 import { useEffect } from 'react'
-import { setView, useShot } from '../../store/shotStore'
+import { setView, useShot } from '../../store'
 import { toolOf } from './commands/tools'
 import { commandsByKeys, useOwnKeys } from './ownKeys'
 

@@ -2,7 +2,7 @@
 
 import { useShallow } from 'zustand/react/shallow'
 import { channelOf } from '@tender-lasso/core/document'
-import { selectedShapes, useShot } from '../../store/shotStore'
+import { selectedShapes, useShot } from '../../store'
 import { ChannelRow } from './ChannelRow'
 import styles from './properties.module.css'
 

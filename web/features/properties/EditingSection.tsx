@@ -2,9 +2,8 @@
 
 import { useRef } from 'react'
 import { Button, Switch } from 'antd'
-import { setEditing } from '../../commands/keying'
-import { importSvg } from '../../commands/importSvg'
-import { useShot } from '../../store/shotStore'
+import { setEditing, importSvg } from '../../commands'
+import { useShot } from '../../store'
 import { NumberField } from './NumberField'
 import { Row } from './Row'
 import styles from './properties.module.css'

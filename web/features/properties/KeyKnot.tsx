@@ -2,8 +2,8 @@
 
 import { keysToggled } from '@tender-lasso/core/edits'
 import { keyStateOn, type ChannelOf, type KeyState } from '@tender-lasso/core/document'
-import { useShot } from '../../store/shotStore'
-import { edit } from '../../session/openedShot'
+import { useShot } from '../../store'
+import { edit } from '../../session'
 import styles from './properties.module.css'
 
 const WORDS: Record<KeyState, (what: string) => string> = {

@@ -2,8 +2,8 @@
 
 import { fieldSet } from '@tender-lasso/core/edits'
 import { type Part, type Shape } from '@tender-lasso/core/document'
-import { shotRange } from '../../store/shotStore'
-import { edit } from '../../session/openedShot'
+import { shotRange } from '../../store'
+import { edit } from '../../session'
 import { NumberField } from './NumberField'
 import { Row } from './Row'
 import styles from './properties.module.css'

@@ -6,8 +6,8 @@ import { constantSet, fieldSet, numberChanged, type NumberChange } from '@tender
 import { channelOf, find, type Part, type Patch } from '@tender-lasso/core/document'
 import { partShutter, shotShutter } from '@tender-lasso/core/evaluation'
 import type { Shutter } from '@tender-lasso/core/timing'
-import { selectedShapes, useShot } from '../../store/shotStore'
-import { edit } from '../../session/openedShot'
+import { selectedShapes, useShot } from '../../store'
+import { edit } from '../../session'
 import { ChannelRow } from './ChannelRow'
 import { Row } from './Row'
 

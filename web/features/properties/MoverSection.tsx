@@ -12,8 +12,8 @@ import {
   moverReplacedExactly,
   type MoverTarget,
 } from '@tender-lasso/core/edits'
-import { say, shotRange, useShot } from '../../store/shotStore'
-import { edit } from '../../session/openedShot'
+import { say, shotRange, useShot } from '../../store'
+import { edit } from '../../session'
 import { MoverStrength } from './MoverStrength'
 import { PinRow } from './PinRow'
 import { Row } from './Row'

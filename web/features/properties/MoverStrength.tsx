@@ -2,7 +2,7 @@
 
 import { moverStrengthSet, type MoverTarget } from '@tender-lasso/core/edits'
 import { type Mover, type Patch } from '@tender-lasso/core/document'
-import { useShot } from '../../store/shotStore'
+import { useShot } from '../../store'
 import { NumberField } from './NumberField'
 import styles from './properties.module.css'
 

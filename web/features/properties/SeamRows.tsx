@@ -2,8 +2,8 @@
 
 import { Button } from 'antd'
 import { otherShape, seamsOf, type Shape } from '@tender-lasso/core/document'
-import { breakSeam, nameOf, tieSelected } from '../../commands/seamActs'
-import { useShot } from '../../store/shotStore'
+import { breakSeam, nameOf, tieSelected } from '../../commands'
+import { useShot } from '../../store'
 import styles from './properties.module.css'
 
 /** What the shape is tied to. */

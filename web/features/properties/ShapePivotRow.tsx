@@ -3,9 +3,9 @@
 import { Select } from 'antd'
 import { shapePivotSet } from '@tender-lasso/core/edits'
 import { type Shape } from '@tender-lasso/core/document'
-import { say, useShot } from '../../store/shotStore'
-import { edit } from '../../session/openedShot'
-import { pivotOfChosen } from '../../selection/selectedBox'
+import { say, useShot } from '../../store'
+import { edit } from '../../session'
+import { pivotOfChosen } from '../../selection'
 import { heldByTracks } from './heldByTracks'
 import { Row } from './Row'
 

@@ -14,9 +14,9 @@ import {
   roundnessSet,
 } from '@tender-lasso/core/edits'
 import { find, type Interpolation, type Part, type Shape, outlineKeys, channelOf } from '@tender-lasso/core/document'
-import { sayDeviations } from '../../commands/deviations'
-import { say, useShot } from '../../store/shotStore'
-import { edit } from '../../session/openedShot'
+import { sayDeviations } from '../../commands'
+import { say, useShot } from '../../store'
+import { edit } from '../../session'
 import { LifeRow } from './LifeRow'
 import { NameField } from './NameField'
 import { NumberField } from './NumberField'

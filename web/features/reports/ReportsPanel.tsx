@@ -2,7 +2,7 @@
 
 import { Button } from 'antd'
 import { X } from 'lucide-react'
-import { showReports, useReports, type Report } from '../../store/reports'
+import { showReports, useReports, type Report } from '../../store'
 import styles from './reports.module.css'
 
 const time = new Intl.DateTimeFormat(undefined, { hour: '2-digit', minute: '2-digit', hourCycle: 'h23' })

@@ -1,7 +1,7 @@
 'use client'
 
 import { useRef } from 'react'
-import { GROUNDS, say, setView, useShot, type Ground } from '../../store/shotStore'
+import { GROUNDS, say, setView, useShot, type Ground } from '../../store'
 import styles from './strips.module.css'
 
 /** What a cut-out is laid over: grey, checker, a colour, or a picture, as a trial comp. */

@@ -2,7 +2,7 @@
 
 import { Popover } from 'antd'
 import { NumberField } from '../properties/NumberField'
-import { setView, useShot } from '../../store/shotStore'
+import { setView, useShot } from '../../store'
 import styles from './strips.module.css'
 
 /** How thick outlines are drawn and how large their points. */

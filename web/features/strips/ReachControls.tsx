@@ -2,8 +2,8 @@
 
 import { Lock } from 'lucide-react'
 import { Tooltip } from 'antd'
-import { chooseReach, REACH_WORDS } from '../../commands/keying'
-import { REACHES, useShot } from '../../store/shotStore'
+import { chooseReach, REACH_WORDS } from '../../commands'
+import { REACHES, useShot } from '../../store'
 import styles from './strips.module.css'
 
 /** Which frames the next edit touches; a second click locks it, a third goes back to Here. */

@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { Tooltip } from 'antd'
-import { AnalysisTiles } from '../../media/analysisTiles'
-import { useShot } from '../../store/shotStore'
+import { AnalysisTiles } from '../../media'
+import { useShot } from '../../store'
 import styles from './strips.module.css'
 
 /** Those of three channels under the pointer, on the last few frames and places. */

@@ -1,7 +1,7 @@
 'use client'
 
 import { useEffect, useState } from 'react'
-import { RENAME } from '../../commands/renaming'
+import { RENAME } from '../../commands'
 import styles from './subjects.module.css'
 
 /** A name in a list; a double click changes it in place. */

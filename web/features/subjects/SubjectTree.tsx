@@ -2,9 +2,8 @@
 
 import { allOf, find, type Part, type RotoDocument, type Subject } from '@tender-lasso/core/document'
 import { depthsOf, fieldSet } from '@tender-lasso/core/edits'
-import { css, SUBJECT_HUES } from '../../store/colours'
-import { useShot } from '../../store/shotStore'
-import { edit } from '../../session/openedShot'
+import { css, SUBJECT_HUES, useShot } from '../../store'
+import { edit } from '../../session'
 import { NameInPlace } from './NameInPlace'
 import { choosePart, PartRow } from './PartRow'
 import { walkRows } from './walkRows'

@@ -14,10 +14,10 @@ import {
   useShot,
   type ShotState,
   type TimelineFace,
-} from '../../store/shotStore'
-import { edit, frameCache } from '../../session/openedShot'
-import { isRead } from '../../media/readStretches'
-import type { ShotInfo } from '../../store/serverAnswers'
+  type ShotInfo,
+} from '../../store'
+import { edit, frameCache } from '../../session'
+import { isRead } from '../../media'
 import { markByShiftDrag } from './markStretch'
 import { stopPlayback, togglePlayback } from '../../viewer/playback'
 import { drawTimeline, isSamePicture, type TimelinePicture } from './timelineDraw'

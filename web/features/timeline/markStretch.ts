@@ -1,5 +1,5 @@
 import type { PointerEvent as ReactPointerEvent } from 'react'
-import { shotRange, useShot } from '../../store/shotStore'
+import { shotRange, useShot } from '../../store'
 import { frameAt, type CurveFrame } from '../curves/curvePlot'
 
 /**

@@ -7,9 +7,8 @@ import {
   type KeyAddress,
   type RotoDocument,
 } from '@tender-lasso/core/document'
-import type { ReadStretches } from '../../media/readStretches'
-import { css, partColour, SHOT_COLOUR } from '../../store/colours'
-import { trackColour } from '../../store/trackColour'
+import type { ReadStretches } from '../../media'
+import { css, partColour, SHOT_COLOUR, trackColour } from '../../store'
 import { FOLD_WIDTH, middleOfRow, PIN_WIDTH, RULER_HEIGHT, ROWS_TOP, THUMBNAIL_HEIGHT, thumbnailSlots, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
 import { channelsOf, isBelowItsShape, type TimelineRow } from './timelineRows'
 import { drawLane, drawTrackThread } from './timelineTracks'

@@ -8,7 +8,7 @@ import {
   testSubject,
   withPatches,
 } from '@tender-lasso/core/document/testDocuments'
-import { NOTHING_SELECTED } from '../../store/shotStore'
+import { NOTHING_SELECTED } from '../../store'
 import { dragged, keysInBand, patchesOf, pressed, type TimelinePress, type TimelineScene } from './timelineGestures'
 import { middleOfRow, ROWS_TOP, THUMBNAIL_HEIGHT, thumbnailSlots, xOfFrame } from './timelineLayout'
 import { rowsOf } from './timelineRows'

@@ -1,6 +1,6 @@
 import { allOf, find, firstChannel, keyedChannels, type ChannelOf, type Part, type RotoDocument, type Shot, type Track } from '@tender-lasso/core/document' // prettier-ignore
 import { shapesOf } from '@tender-lasso/core/evaluation'
-import { mainTrackId, type Selection, type ThreadRows } from '../../store/shotStore'
+import { mainTrackId, type Selection, type ThreadRows } from '../../store'
 import { TRACK_LANES, type TrackLane } from './timelineTracks'
 
 export type TimelineRow =

@@ -1,7 +1,6 @@
 import { frameState, sampleAt, type FrameState, type TrackSample } from '@tender-lasso/core/evaluation'
 import { type RotoDocument, type Track, channelOf } from '@tender-lasso/core/document'
-import { css } from '../../store/colours'
-import { trackColour } from '../../store/trackColour'
+import { css, trackColour } from '../../store'
 import { ROW_HEIGHT, xOfFrame, type TimelineLayout } from './timelineLayout'
 
 /** A measure of each tracked frame. */

@@ -2,8 +2,8 @@
 
 import { Select, Switch } from 'antd'
 import type { Track, TrackLook } from '@tender-lasso/core/document'
-import { setView, useShot } from '../../store/shotStore'
-import { setOnTracks } from '../../commands/trackSettings'
+import { setView, useShot } from '../../store'
+import { setOnTracks } from '../../commands'
 import { NumberField } from '../properties/NumberField'
 import { Row } from '../properties/Row'
 import styles from '../properties/properties.module.css'

@@ -3,7 +3,7 @@
 import { useEffect, useRef } from 'react'
 import { patternFor } from '@tender-lasso/core/tracks'
 import { type Track } from '@tender-lasso/core/document'
-import { useShot } from '../../store/shotStore'
+import { useShot } from '../../store'
 import { paintPatch, patchBox, patchOf } from './patches'
 import styles from './track.module.css'
 

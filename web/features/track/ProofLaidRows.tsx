@@ -2,8 +2,8 @@
 
 import { useRef } from 'react'
 import { Button, Input, Segmented } from 'antd'
-import { layInstead, layPicture } from '../../commands/proofLaid'
-import { setView, useShot, type ProofLaid } from '../../store/shotStore'
+import { layInstead, layPicture } from '../../commands'
+import { setView, useShot, type ProofLaid } from '../../store'
 import { Row } from '../properties/Row'
 import styles from '../properties/properties.module.css'
 

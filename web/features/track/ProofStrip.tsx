@@ -4,7 +4,7 @@ import { useEffect, useRef, useState } from 'react'
 import { find, type Track } from '@tender-lasso/core/document'
 import { followedOn } from '@tender-lasso/core/evaluation'
 import { patternFor } from '@tender-lasso/core/tracks'
-import { goTo, mainTrackId, shotRange, useShot } from '../../store/shotStore'
+import { goTo, mainTrackId, shotRange, useShot } from '../../store'
 import { paintPatch, patchBox, patchOf } from './patches'
 import styles from './track.module.css'
 

@@ -2,8 +2,8 @@ import { followedMatrix } from '@tender-lasso/core/evaluation'
 import { patternFor } from '@tender-lasso/core/tracks'
 import { type Track } from '@tender-lasso/core/document'
 import { boundsOfAll, invert, multiply, type Box } from '@tender-lasso/core/geometry'
-import { useShot } from '../../store/shotStore'
-import { plateOf, trackWorkers } from '../../commands/trackWorkers'
+import { useShot } from '../../store'
+import { plateOf, trackWorkers } from '../../commands'
 
 /** The pattern's box with a rim, so that what is round it can be seen too. */
 export function patchBox(track: Track, frame: number): Box {

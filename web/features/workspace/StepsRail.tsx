@@ -2,8 +2,7 @@
 
 import { Tooltip } from 'antd'
 import { Binoculars, CheckCheck, Layers, PackageOpen, Route, Spline, Waves, type LucideIcon } from 'lucide-react'
-import { useShot } from '../../store/shotStore'
-import { STEPS, type Step } from '../../store/steps'
+import { useShot, STEPS, type Step } from '../../store'
 import styles from './workspace.module.css'
 
 const LOOK: Record<Step, { icon: LucideIcon; words: string }> = {

@@ -4,7 +4,7 @@ import { followedMatrix, frameState, patchesForSamples, unmeasuredSample } from 
 import { trackOutlinesOn } from '@tender-lasso/core/tracks'
 import { identity, translation } from '@tender-lasso/core/geometry'
 import { documentOf, testShot, testTrack, withPatches } from '@tender-lasso/core/document/testDocuments'
-import { NOTHING_SELECTED } from '../../store/shotStore'
+import { NOTHING_SELECTED } from '../../store'
 import { adjustTool } from './adjustTool'
 import { contextOf, pointerAt } from './testContext'
 import type { ToolContext } from './tool'

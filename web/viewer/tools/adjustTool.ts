@@ -1,7 +1,7 @@
 import { allOf, find, type Patch, type Track } from '@tender-lasso/core/document'
-import { mainTrackId, onlyTracks } from '../../store/shotStore'
+import { mainTrackId, onlyTracks } from '../../store'
 import { isDragged } from './dragStart'
-import { GRAB_PIXELS } from '../../selection/hitTest'
+import { GRAB_PIXELS } from '../../selection'
 import type { PointerInput, Tool, ToolContext } from './tool'
 import { handleAt, handleDragged, type TrackHandle } from './trackHandles'
 

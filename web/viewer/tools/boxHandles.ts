@@ -1,5 +1,5 @@
 import { linearAbout, rotationAbout, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
-import { selectedBox } from '../../selection/selectedBox'
+import { selectedBox } from '../../selection'
 import type { PointerInput, ToolContext } from './tool'
 
 /** Screen pixels between what is selected and the box drawn round it, so that no edge is covered. */

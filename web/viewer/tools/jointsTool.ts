@@ -9,7 +9,7 @@ import {
 } from '@tender-lasso/core/edits'
 import { find } from '@tender-lasso/core/document'
 import { partsByDepth } from '@tender-lasso/core/evaluation'
-import { newSubject } from '../../commands/newObjects'
+import { newSubject } from '../../commands'
 import type { Tool, ToolContext, ToolStep } from './tool'
 
 /** Joints placed so far; null where one was passed over. */

@@ -2,7 +2,7 @@ import { find, type RotoDocument } from '@tender-lasso/core/document'
 import { objectAdded, shapeDrawn, type DrawnForm, type DrawnPoint } from '@tender-lasso/core/edits'
 import { shapesOf } from '@tender-lasso/core/evaluation'
 import { boundsOf } from '@tender-lasso/core/geometry'
-import { newPart, newPartWords } from '../../commands/newObjects'
+import { newPart, newPartWords } from '../../commands'
 import type { ToolContext, ToolStep } from './tool'
 
 /** The edit that adds a drawn shape: to the selected Part, or to a new Part of the Subject at hand. */

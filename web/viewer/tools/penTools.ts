@@ -1,7 +1,7 @@
 import type { DrawnForm, DrawnPoint } from '@tender-lasso/core/edits'
 import { bsplineAsBezier } from '@tender-lasso/core/spline'
 import { curveTo } from './curveTo'
-import { GRAB_PIXELS } from '../../selection/hitTest'
+import { GRAB_PIXELS } from '../../selection'
 import { newShapeCommit } from './newShape'
 import type { PointerInput, Tool, ToolContext, ToolStep } from './tool'
 

@@ -1,7 +1,7 @@
 import { objectAdded } from '@tender-lasso/core/edits'
 import { squareRound } from '@tender-lasso/core/geometry'
-import { newPointTrack } from '../../commands/newObjects'
-import { onlyTracks } from '../../store/shotStore'
+import { newPointTrack } from '../../commands'
+import { onlyTracks } from '../../store'
 import type { Tool } from './tool'
 
 type State = { kind: 'idle' } | { kind: 'pressed'; x: number; y: number; half: number }

@@ -10,7 +10,7 @@ import {
   testSubject,
   withPatches,
 } from '@tender-lasso/core/document/testDocuments'
-import { NOTHING_SELECTED } from '../../store/shotStore'
+import { NOTHING_SELECTED } from '../../store'
 import { selectTool } from './selectTool'
 import { contextOf, pointerAt } from './testContext'
 import type { Tool, ToolContext } from './tool'

@@ -12,9 +12,9 @@ import {
   type Limb,
 } from '@tender-lasso/core/edits'
 import { shapesOf } from '@tender-lasso/core/evaluation'
-import { posedPart } from '../../store/shotStore'
+import { posedPart } from '../../store'
 import { isDragged } from './dragStart'
-import { GRAB_PIXELS, hitTest, shapesUnder } from '../../selection/hitTest'
+import { GRAB_PIXELS, hitTest, shapesUnder } from '../../selection'
 import type { PointerInput, Tool, ToolContext } from './tool'
 
 /** What of the limb is in the hand: its end, the tip of what is at its end, or the joint between its bones. */

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { find, leaveOutChannel } from '@tender-lasso/core/document'
 import { patchesForSamples, unmeasuredSample } from '@tender-lasso/core/evaluation'
 import { documentOf, testShot, testTrack, withPatches } from '@tender-lasso/core/document/testDocuments'
-import { NOTHING_SELECTED } from '../../store/shotStore'
+import { NOTHING_SELECTED } from '../../store'
 import { leaveOutTool } from './regionTool'
 import { contextOf, pointerAt } from './testContext'
 

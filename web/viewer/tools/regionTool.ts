@@ -3,9 +3,9 @@ import { find } from '@tender-lasso/core/document'
 import { followedOn } from '@tender-lasso/core/evaluation'
 import { trackOutlinesOn } from '@tender-lasso/core/tracks'
 import { invert, movedPolygon } from '@tender-lasso/core/geometry'
-import { newTrack } from '../../commands/newObjects'
-import { mainTrackId, onlyTracks } from '../../store/shotStore'
-import { GRAB_PIXELS } from '../../selection/hitTest'
+import { newTrack } from '../../commands'
+import { mainTrackId, onlyTracks } from '../../store'
+import { GRAB_PIXELS } from '../../selection'
 import type { Tool, ToolContext, ToolStep } from './tool'
 
 type State =

@@ -2,13 +2,13 @@ import { describe, expect, it } from 'vitest'
 import { allOf, find, type RotoDocument } from '@tender-lasso/core/document'
 import { boneTip, pivotOnPlate, RIG_PLANS, rigMade } from '@tender-lasso/core/edits'
 import { documentOf, testPart, testShot, testSubject, withPatches } from '@tender-lasso/core/document/testDocuments'
-import { NOTHING_SELECTED } from '../../store/shotStore'
+import { NOTHING_SELECTED } from '../../store'
 import { jointsTool } from './jointsTool'
 import { pullTool } from './pullTool'
 import { contextOf, pointerAt } from './testContext'
 import type { ToolContext } from './tool'
 import { widthsTool } from './widthsTool'
-import { jointEndsOf } from '../../selection/jointEndsOf'
+import { jointEndsOf } from '../../selection'
 
 /** An arm straight down with its elbow a little out, four clicks. */
 const ARM = [[400, 200], [380, 280], [400, 360], [405, 390]] as const // prettier-ignore

@@ -9,7 +9,7 @@ import {
   testSubject,
   withPatches,
 } from '@tender-lasso/core/document/testDocuments'
-import { NOTHING_SELECTED } from '../../store/shotStore'
+import { NOTHING_SELECTED } from '../../store'
 import { BOX_GAP } from './boxHandles'
 import { selectTool } from './selectTool'
 import { contextOf, pointerAt } from './testContext'

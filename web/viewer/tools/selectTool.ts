@@ -12,12 +12,20 @@ import {
 import { controlPlacesAt, shapesOf } from '@tender-lasso/core/evaluation'
 import { find, tiedTangent, type Part, type Patch, type Shape } from '@tender-lasso/core/document'
 import { translation, windingNumber, type Box } from '@tender-lasso/core/geometry'
-import { posedPart, type Selection } from '../../store/shotStore'
+import { posedPart, type Selection } from '../../store'
 import { boxHandleAt, boxMap, type BoxHandle } from './boxHandles'
-import { ownPivotOfChosen, selectedBox } from '../../selection/selectedBox'
-import { chosenShapes, mapPatches } from '../../selection/chosenShapes'
+import {
+  ownPivotOfChosen,
+  selectedBox,
+  chosenShapes,
+  mapPatches,
+  GRAB_PIXELS,
+  hitTest,
+  reachableShapes,
+  shapesUnder,
+  type Hit,
+} from '../../selection'
 import { isDragged } from './dragStart'
-import { GRAB_PIXELS, hitTest, reachableShapes, shapesUnder, type Hit } from '../../selection/hitTest'
 import { snapped } from './snapping'
 import type { PointerInput, Tool, ToolContext, ToolHover, ToolStep } from './tool'
 

@@ -1,6 +1,6 @@
 import { allOf, find } from '@tender-lasso/core/document'
 import { controlPlacesAt } from '@tender-lasso/core/evaluation'
-import { GRAB_PIXELS, reachableShapes } from '../../selection/hitTest'
+import { GRAB_PIXELS, reachableShapes } from '../../selection'
 import type { ToolContext } from './tool'
 
 /**

@@ -1,6 +1,6 @@
 import { KEY_HERE } from '@tender-lasso/core/edits'
 import { type RotoDocument } from '@tender-lasso/core/document'
-import { NOTHING_SELECTED } from '../../store/shotStore'
+import { NOTHING_SELECTED } from '../../store'
 import type { PointerInput, ToolContext } from './tool'
 
 /** A tool's surroundings for tests: nothing selected, edits as they are made from the start. */

@@ -1,7 +1,6 @@
 import type { Keying } from '@tender-lasso/core/edits'
 import type { Patch, RotoDocument, Shape } from '@tender-lasso/core/document'
-import type { Selection } from '../../store/shotStore'
-import type { ToolName } from '../../store/steps'
+import type { Selection, ToolName } from '../../store'
 
 /** A pointer event as tools see it: plate pixels of the present frame. */
 export interface PointerInput {

@@ -1,9 +1,8 @@
 import { pivotOnPlate, pivotPlaced, poseChanged, poseTurned } from '@tender-lasso/core/edits'
 import { type Patch } from '@tender-lasso/core/document'
 import { linearAbout } from '@tender-lasso/core/geometry'
-import { posedPart } from '../../store/shotStore'
-import { pivotOfChosen } from '../../selection/selectedBox'
-import { chosenShapes, mapPatches } from '../../selection/chosenShapes'
+import { posedPart } from '../../store'
+import { pivotOfChosen, chosenShapes, mapPatches } from '../../selection'
 import { isDragged } from './dragStart'
 import type { PointerInput, Tool, ToolContext } from './tool'
 

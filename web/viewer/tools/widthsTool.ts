@@ -1,9 +1,8 @@
 import { find } from '@tender-lasso/core/document'
 import { jointWidened, type JointEnd } from '@tender-lasso/core/edits'
 import { shotPixelAspect } from '@tender-lasso/core/evaluation'
-import { jointEndsOf } from '../../selection/jointEndsOf'
+import { jointEndsOf, GRAB_PIXELS } from '../../selection'
 import { isDragged } from './dragStart'
-import { GRAB_PIXELS } from '../../selection/hitTest'
 import type { PointerInput, Tool, ToolContext } from './tool'
 
 type State = { kind: 'idle' } | { kind: 'pressed' | 'dragging'; x: number; y: number; time: number; end: JointEnd }

@@ -1,6 +1,6 @@
 import { findShot } from '@tender-lasso/server/shots'
 import { Problem } from '@tender-lasso/server/errors'
-import type { ShotInfo } from '../../../store/serverAnswers'
+import type { ShotInfo } from '../../../store'
 import { Workspace, type Opening } from '../../../features/workspace/Workspace'
 
 export const dynamic = 'force-dynamic'

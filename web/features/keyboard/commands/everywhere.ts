@@ -1,8 +1,6 @@
-import { preview, useShot } from '../../../store/shotStore'
-import { redo, undo } from '../../../session/openedShot'
-import { REPAIRS } from '../../../commands/trackRepairs'
-import { stopTracking } from '../../../commands/trackRunner'
-import { TRACK_RUNS } from '../../../commands/trackRuns'
+import { preview, useShot } from '../../../store'
+import { redo, undo } from '../../../session'
+import { REPAIRS, stopTracking, TRACK_RUNS } from '../../../commands'
 import type { Command } from './command'
 
 const get = useShot.getState

@@ -1,5 +1,5 @@
-import { chooseReach, REACH_WORDS } from '../../../commands/keying'
-import type { ReachKind } from '../../../store/shotStore'
+import { chooseReach, REACH_WORDS } from '../../../commands'
+import type { ReachKind } from '../../../store'
 import type { Command } from './command'
 
 const REACH_KEYS = [['onward', ']'], ['back', '['], ['span', '-'], ['everywhere', '='], ['here', '0']] as const // prettier-ignore

@@ -12,17 +12,33 @@ import {
   sampleNudged,
 } from '@tender-lasso/core/edits'
 import { translation } from '@tender-lasso/core/geometry'
-import { sayDeviations } from '../../../commands/deviations'
-import { toggleGuide } from '../../../commands/guides'
-import { editReaching, keyingNow, setEditing } from '../../../commands/keying'
-import { posedPart, say, select, selectedKeyed, selectedShapes, useShot } from '../../../store/shotStore'
-import { edit } from '../../../session/openedShot'
-import { copySelected, cutSelected, duplicateSelected, growSelection, mirrorSelected, pasteHere, repeatKeys, reverseKeys, selectAll, selectAllUnder, selectNextUnder, toggleCorners } from '../../../commands/shapeActs' // prettier-ignore
-import { stepInDepth } from '../../../commands/depthActs'
-import { turnBendOver } from '../../../commands/limbActs'
-import { renameSelected } from '../../../commands/renaming'
-import { breakSeams, tieSelected } from '../../../commands/seamActs'
-import { mapPatches } from '../../../selection/chosenShapes'
+import {
+  sayDeviations,
+  toggleGuide,
+  editReaching,
+  keyingNow,
+  setEditing,
+  copySelected,
+  cutSelected,
+  duplicateSelected,
+  growSelection,
+  mirrorSelected,
+  pasteHere,
+  repeatKeys,
+  reverseKeys,
+  selectAll,
+  selectAllUnder,
+  selectNextUnder,
+  toggleCorners,
+  stepInDepth,
+  turnBendOver,
+  renameSelected,
+  breakSeams,
+  tieSelected,
+} from '../../../commands'
+import { posedPart, say, select, selectedKeyed, selectedShapes, useShot } from '../../../store'
+import { edit } from '../../../session'
+import { mapPatches } from '../../../selection'
 import type { Command } from './command'
 
 const get = useShot.getState

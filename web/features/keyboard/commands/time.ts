@@ -1,7 +1,7 @@
 import { halfwayFrame } from '@tender-lasso/core/animation'
 import { keyedChannels, formKeys } from '@tender-lasso/core/document'
-import { goTo, posedPart, say, selectedKeyed, selectedShapes, shotRange, useShot } from '../../../store/shotStore'
-import { addBookmark, goToBookmark } from '../../../commands/bookmarks'
+import { goTo, posedPart, say, selectedKeyed, selectedShapes, shotRange, useShot } from '../../../store'
+import { addBookmark, goToBookmark } from '../../../commands'
 import { togglePlayback } from '../../../viewer/playback'
 import type { Command } from './command'
 

@@ -1,5 +1,4 @@
-import { useShot } from '../../../store/shotStore'
-import { STEPS, TOOL_WORDS, TOOLS, type ToolName } from '../../../store/steps'
+import { useShot, STEPS, TOOL_WORDS, TOOLS, type ToolName } from '../../../store'
 import type { Command } from './command'
 
 const TOOL_PREFIX = 'tool-'

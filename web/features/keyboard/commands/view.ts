@@ -1,5 +1,4 @@
-import { mainTrackId, say, setView, useShot, VIEW_MODES, type Channel } from '../../../store/shotStore'
-import { soloSelected } from '../../../store/solo'
+import { mainTrackId, say, setView, useShot, VIEW_MODES, type Channel, soloSelected } from '../../../store'
 import type { Command } from './command'
 
 const get = useShot.getState

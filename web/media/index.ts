@@ -1,0 +1,3 @@
+export * from './analysisTiles'
+export * from './frameCache'
+export * from './readStretches'

@@ -1,0 +1,4 @@
+export * from './chosenShapes'
+export * from './hitTest'
+export * from './jointEndsOf'
+export * from './selectedBox'

@@ -1,0 +1,7 @@
+export * from './api'
+export * from './editStore'
+export * from './jobs'
+export * from './openedShot'
+export * from './plateReading'
+export * from './shotServer'
+export * from './shotSession'
