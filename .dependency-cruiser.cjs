@@ -86,6 +86,16 @@ module.exports = {
       to: { path: '^server/[^/]+/.+', pathNot: '^server/($1/|[^/]+/index\\.ts$)' },
     },
     {
+      name: 'public-face-inside-web',
+      comment: "a room's index.ts is its public face",
+      severity: 'error',
+      from: { path: '^web/([^/]+)/' },
+      to: {
+        path: '^web/(store|media|session|selection|commands)/.+',
+        pathNot: '^web/($1/|[^/]+/index\\.ts$)',
+      },
+    },
+    {
       name: 'public-face-of-formats',
       comment: "a folder's index.ts is its public face",
       severity: 'error',

@@ -7,6 +7,9 @@ import type { JobInfo } from '../store'
 const BUSY_MS = 500
 const IDLE_MS = 4000
 
+/** Whoever shows jobs on this page. */
+const lookers = new Set<() => void>()
+
 /** The jobs of a shot (or of all), looked at often while one is running. */
 export function useJobs(shotId?: string): JobInfo[] {
   const [jobs, setJobs] = useState<JobInfo[]>([])
@@ -25,11 +28,11 @@ export function useJobs(shotId?: string): JobInfo[] {
       void look()
     }
     void look()
-    window.addEventListener('jobs-changed', now)
+    lookers.add(now)
     return () => {
       isOver = true
       clearTimeout(timer)
-      window.removeEventListener('jobs-changed', now)
+      lookers.delete(now)
     }
   }, [shotId])
   return jobs
@@ -37,5 +40,5 @@ export function useJobs(shotId?: string): JobInfo[] {
 
 /** Something was started or stopped: everybody looks again at once. */
 export function jobsChanged() {
-  window.dispatchEvent(new Event('jobs-changed'))
+  lookers.forEach((look) => look())
 }

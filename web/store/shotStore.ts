@@ -221,6 +221,8 @@ export interface ShotState {
   tag: string | null
   /** What a press where the pointer is would take hold of. */
   grip: string | null
+  /** The Part whose name is to be typed in the list. */
+  renamingId: string | null
   panelsHidden: boolean
   helpOpen: boolean
   historyOpen: boolean
@@ -283,6 +285,7 @@ export const useShot = create<ShotState>(() => ({
   prompt: null,
   tag: null,
   grip: null,
+  renamingId: null,
   panelsHidden: false,
   helpOpen: false,
   historyOpen: false,

@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { Tooltip } from 'antd'
 import { AnalysisTiles } from '../../media'
-import { useShot } from '../../store'
+import { usePointerPlace, useShot } from '../../store'
 import styles from './strips.module.css'
 
 /** Those of three channels under the pointer, on the last few frames and places. */
@@ -12,18 +12,12 @@ const CHANNELS = ['red', 'green', 'blue'] as const
 
 /** Plate position under the pointer and the values there, from the lossless frame: not what the eye is shown. */
 export function Readout() {
-  const [place, setPlace] = useState<[number, number] | null>(null)
+  const place = usePointerPlace((state) => state.place)
   const [values, setValues] = useState<number[] | null>(null)
   const info = useShot((state) => state.info)
   const frame = useShot((state) => state.frame)
   const isPlaying = useShot((state) => state.isPlaying)
   const tiles = useMemo(() => info && new AnalysisTiles(info.id, info.width, info.height, MOST_TILES), [info])
-
-  useEffect(() => {
-    const moved = (event: Event) => setPlace((event as CustomEvent<[number, number]>).detail)
-    window.addEventListener('pointer-place', moved)
-    return () => window.removeEventListener('pointer-place', moved)
-  }, [])
 
   const [left, top] = place ? [Math.floor(place[0]), Math.floor(place[1])] : [-1, -1]
   const isInside = info !== null && left >= 0 && top >= 0 && left < info.width && top < info.height

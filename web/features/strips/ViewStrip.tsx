@@ -3,7 +3,7 @@
 import { useEffect, useState } from 'react'
 import { find } from '@tender-lasso/core/document'
 import { Tooltip } from 'antd'
-import { CHANNELS, setView, useShot, VIEW_MODES, type OnionSkin, type ViewMode } from '../../store'
+import { CHANNELS, setView, useShot, VIEW_MODES, type OnionSkin, type ViewMode, viewer } from '../../store'
 import { frameCache } from '../../session'
 import { NumberField } from '../properties/NumberField'
 import { toggleKeepInView, toggleOnion, toggleSteady } from '../keyboard/commands/view'
@@ -150,7 +150,7 @@ export function ViewStrip() {
       <span className={styles.gap} />
       <CacheMeter />
       <Tooltip title="Fit (F), one to one (Z)" mouseEnterDelay={0.6}>
-        <button type="button" className={styles.choice} onClick={() => window.dispatchEvent(new Event('fit-view'))}>
+        <button type="button" className={styles.choice} onClick={() => viewer()?.fit()}>
           <span className={styles.number}>{Math.round(view.zoom * 100)} %</span>
         </button>
       </Tooltip>

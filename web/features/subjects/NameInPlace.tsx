@@ -1,7 +1,7 @@
 'use client'
 
 import { useEffect, useState } from 'react'
-import { RENAME } from '../../commands'
+import { useShot } from '../../store'
 import styles from './subjects.module.css'
 
 /** A name in a list; a double click changes it in place. */
@@ -12,15 +12,16 @@ export function NameInPlace({
 }: {
   value: string
   onCommit(name: string): void
-  /** Of what it names, so that a key can open it: see `state/renaming`. */
+  /** Of what it names, so that a key can open it. */
   id?: string
 }) {
   const [typed, setTyped] = useState<string | null>(null)
+  const isAskedFor = useShot((state) => id !== undefined && state.renamingId === id)
   useEffect(() => {
-    const open = (event: Event) => (event as CustomEvent<string>).detail === id && setTyped(value)
-    window.addEventListener(RENAME, open)
-    return () => window.removeEventListener(RENAME, open)
-  }, [id, value])
+    if (!isAskedFor) return
+    setTyped(value)
+    useShot.setState({ renamingId: null })
+  }, [isAskedFor, value])
   if (typed === null) {
     return (
       <span

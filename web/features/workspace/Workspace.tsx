@@ -4,7 +4,7 @@ import { useDeferredValue, useEffect, useRef } from 'react'
 import { preload } from 'react-dom'
 import Link from 'next/link'
 import { Button, Result, Spin } from 'antd'
-import { setView, useShot, type ShotInfo, rememberView } from '../../store'
+import { useShot, type ShotInfo, rememberView } from '../../store'
 import { openShot } from '../../session'
 import { watchPixelsUsed, rememberEditing } from '../../commands'
 import { Viewer } from '../../viewer/Viewer'
@@ -57,19 +57,6 @@ function Panels({ opening }: { opening: Opening }) {
   }, [shot])
 
   useEffect(() => watchPixelsUsed(), [])
-
-  useEffect(() => {
-    const oneToOne = () => {
-      const { view, info: shot } = useShot.getState()
-      const viewer = document.querySelector('[data-testid="viewer"]')
-      if (!viewer || !shot) return
-      const [cx, cy] = [viewer.clientWidth / 2, viewer.clientHeight / 2]
-      const ratio = 1 / view.zoom
-      setView({ zoom: 1, panX: cx - (cx - view.panX) * ratio, panY: cy - (cy - view.panY) * ratio })
-    }
-    window.addEventListener('view-one-to-one', oneToOne)
-    return () => window.removeEventListener('view-one-to-one', oneToOne)
-  }, [])
 
   if (failure) {
     return (

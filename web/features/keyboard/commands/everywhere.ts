@@ -1,4 +1,4 @@
-import { preview, useShot } from '../../../store'
+import { preview, useShot, viewer } from '../../../store'
 import { redo, undo } from '../../../session'
 import { REPAIRS, stopTracking, TRACK_RUNS } from '../../../commands'
 import type { Command } from './command'
@@ -14,9 +14,7 @@ export const TRACK_COMMANDS: readonly Command[] = [...TRACK_RUNS, ...REPAIRS].ma
 }))
 
 /** @returns whether the tool under the hand has taken it */
-function toolKey(key: 'Enter' | 'Escape'): boolean {
-  return !window.dispatchEvent(new CustomEvent('tool-key', { detail: key, cancelable: true }))
-}
+const toolKey = (key: 'Enter' | 'Escape') => viewer()?.offered(key) ?? false
 
 function escape() {
   if (get().track) return stopTracking()

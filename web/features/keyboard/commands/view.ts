@@ -1,4 +1,4 @@
-import { mainTrackId, say, setView, useShot, VIEW_MODES, type Channel, soloSelected } from '../../../store'
+import { mainTrackId, say, setView, useShot, VIEW_MODES, type Channel, soloSelected, viewer } from '../../../store'
 import type { Command } from './command'
 
 const get = useShot.getState
@@ -50,9 +50,9 @@ export const VIEW_COMMANDS: readonly Command[] = [
     id: 'fit',
     keys: ['f'],
     words: 'Fit the plate into the viewer',
-    run: () => window.dispatchEvent(new Event('fit-view')),
+    run: () => viewer()?.fit(),
   },
-  { id: 'one-to-one', keys: ['z'], words: 'One to one', run: () => window.dispatchEvent(new Event('view-one-to-one')) },
+  { id: 'one-to-one', keys: ['z'], words: 'One to one', run: () => viewer()?.oneToOne() },
   { id: 'steady', keys: ['y'], words: 'Steady: hold the picture still by the selected track', run: toggleSteady },
   {
     id: 'steady-smooth',
