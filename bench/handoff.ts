@@ -31,7 +31,7 @@ export const exportFrames: Benchmark = {
       sequence: 0,
       mattes: ids.map((id) => ({ partId: id, name: id })),
     }
-    const target = { folder, shotName: 'bench', width: 2048, height: 1152 }
+    const target = { store: folder, key: 'job', shotName: 'bench', width: 2048, height: 1152 }
     try {
       let start = 0
       // The first frames start the threads and warm them up.

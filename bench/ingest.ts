@@ -3,8 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { ingestMovie, ingestPictures, inspectFiles, type IngestedShot } from '@tender-lasso/server/media'
-import { readSettings } from '@tender-lasso/server/settings'
-import { keepOriginal } from '@tender-lasso/server/store'
+import { keepOriginal, openStore } from '@tender-lasso/server/store'
 import type { Benchmark } from './benchmark'
 
 const PICTURES = 72
@@ -46,11 +45,10 @@ export const ingest: Benchmark = {
 }
 
 async function rateOf(folder: string, names: readonly string[], id: string) {
-  const settings = readSettings({ DATABASE_URL: 'postgres://none', TENDER_LASSO_DATA: path.join(folder, id) })
+  const store = path.join(folder, id)
   const plate = await inspectFiles(names.map((name) => ({ name, path: path.join(folder, name) })))
   const sources = []
-  for (const name of names)
-    sources.push({ name, hash: await keepOriginal(settings.originals, path.join(folder, name)) })
+  for (const name of names) sources.push({ name, hash: await keepOriginal(openStore(store), path.join(folder, name)) })
   const [first, last] = [1001, 1000 + plate.frameCount]
   const { width, height, colourEncoding } = plate
   const shot: IngestedShot = { id, width, height, firstFrame: first, lastFrame: last, sources, colourEncoding }
@@ -63,13 +61,13 @@ async function rateOf(folder: string, names: readonly string[], id: string) {
     most[half] = Math.max(most[half]!, process.memoryUsage.rss())
     return Promise.resolve()
   }
-  if (plate.kind === 'movie') await ingestMovie(shot, settings, { onFrame })
+  if (plate.kind === 'movie') await ingestMovie(shot, store, { onFrame })
   else {
     // As a worker does: two chunks at a time.
     const middle = (first + last) >> 1
     await Promise.all([
-      ingestPictures(shot, [first, middle], settings, { onFrame }),
-      ingestPictures(shot, [middle + 1, last], settings, { onFrame }),
+      ingestPictures(shot, [first, middle], store, { onFrame }),
+      ingestPictures(shot, [middle + 1, last], store, { onFrame }),
     ])
   }
   const seconds = (performance.now() - start) / 1000

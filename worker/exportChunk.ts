@@ -1,4 +1,3 @@
-import path from 'node:path'
 import { orm, ShotEntity } from '@tender-lasso/server/database'
 import { documentAt } from '@tender-lasso/server/editLog'
 import {
@@ -10,7 +9,7 @@ import {
   type ManifestFile,
 } from '@tender-lasso/server/handoff'
 import { chunkResults, type ChunkWork } from '@tender-lasso/server/jobs'
-import { readSettings } from '@tender-lasso/server/settings'
+import { keys, storeAddress } from '@tender-lasso/server/store'
 
 /** Writes the mattes of a chunk's frames, skipping what an earlier try has finished; the manifest is the last step. */
 export async function exportChunk({ claim, signal, progress }: ChunkWork): Promise<ManifestFile[] | null> {
@@ -41,7 +40,8 @@ async function loadWork(jobId: string, shotId: string, payload: HandoffPayload):
   const shot = await em.findOneOrFail(ShotEntity, { id: shotId })
   const document = await documentAt(em, shot.id, payload.sequence)
   const target = {
-    folder: path.join(readSettings().exports, shot.id, jobId),
+    store: storeAddress(),
+    key: keys.handoff(shot.id, jobId),
     shotName: fileNameOf(shot.name),
     width: shot.width,
     height: shot.height,

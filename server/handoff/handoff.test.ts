@@ -17,7 +17,7 @@ const document = documentOf([
   testPart('coat'),
   moved(testShape('outline', 'coat', [1001, 1010], 7, 24)),
 ])
-const target = { folder: '', shotName: 'WS_010', width, height }
+const target = { store: '', key: 'job', shotName: 'WS_010', width, height }
 const payload = {
   partIds: ['coat'],
   mattes: [{ partId: 'coat', name: 'coat' }],
@@ -42,14 +42,14 @@ function moved(shape: ReturnType<typeof testShape>) {
   }
 }
 
-beforeAll(async () => void (target.folder = await mkdtemp(path.join(tmpdir(), 'handoff-'))))
-afterAll(() => rm(target.folder, { recursive: true, force: true }))
+beforeAll(async () => void (target.store = await mkdtemp(path.join(tmpdir(), 'handoff-'))))
+afterAll(() => rm(target.store, { recursive: true, force: true }))
 
 describe('a frame handed off as PNG', () => {
   it('is 16-bit grey without a colour curve: Debian reads back the coverage to half a step', async () => {
     const [file] = await writeFrame({ document, payload, target }, frame)
     expect(file!.path).toBe('coat/WS_010_coat.1003.png')
-    const place = path.join(target.folder, file!.path)
+    const place = path.join(target.store, target.key, file!.path)
     const info = execFileSync('oiiotool', ['--info', '-v', place], { encoding: 'utf8' })
     expect(info).toMatch(/96 x\s+64, 1 channel, uint16 png/)
     expect(info).not.toMatch(/gamma/i)
@@ -68,7 +68,7 @@ describe('a frame handed off as PNG', () => {
 
   it('is found whole by a later try, with the checksum of its bytes', async () => {
     const [found] = (await finishedFrame(payload, target, frame))!
-    expect(found!.sha256).toBe(sha256(await readFile(path.join(target.folder, found!.path))))
+    expect(found!.sha256).toBe(sha256(await readFile(path.join(target.store, target.key, found!.path))))
     expect(await finishedFrame(payload, target, frame + 1)).toBeNull()
   })
 })

@@ -1,12 +1,10 @@
-import { readFile } from 'node:fs/promises'
-import path from 'node:path'
 import { deflateSync } from 'node:zlib'
 import sharp from 'sharp'
 import { sceneAt } from '@tender-lasso/core/evaluation'
 import { type RotoDocument } from '@tender-lasso/core/document'
 import { renderMattes } from '@tender-lasso/core/raster'
 import { writeExr } from '@tender-lasso/formats/exr'
-import { sha256, writeWhole } from '../store'
+import { keys, openStore, sha256, type Store } from '../store'
 import type { HandoffPayload } from './request'
 
 export interface ManifestFile {
@@ -30,7 +28,9 @@ export interface Manifest {
 }
 
 export interface HandoffTarget {
-  folder: string
+  /** Address of the store that gets the files, and the key that they are put below. */
+  store: string
+  key: string
   shotName: string
   width: number
   height: number
@@ -43,9 +43,9 @@ export interface FrameWork {
   target: HandoffTarget
 }
 
-export const manifestPath = (folder: string) => path.join(folder, 'manifest.json')
+export const MANIFEST = 'manifest.json'
 
-/** Names of the files of one frame, relative to the hand-off's folder. */
+/** Names of the files of one frame, below the hand-off's key. */
 export function frameFileNames(payload: HandoffPayload, shotName: string, frame: number): string[] {
   const number = String(frame).padStart(4, '0')
   if (payload.format === 'exr-half') return [`${shotName}_mattes.${number}.exr`]
@@ -74,7 +74,7 @@ export async function writeFrame(work: FrameWork, frame: number, reuse: Float32A
   return Promise.all(
     names.map(async (name, i) => {
       const bytes = contents[i]!
-      await writeWhole(path.join(target.folder, name), bytes)
+      await openStore(target.store).put(keys.below(target.key, name), bytes)
       return { path: name, frame, bytes: bytes.length, sha256: sha256(bytes) }
     }),
   )
@@ -102,8 +102,9 @@ export async function finishedFrame(
   frame: number,
 ): Promise<ManifestFile[] | null> {
   const found: ManifestFile[] = []
+  const store = openStore(target.store)
   for (const name of frameFileNames(payload, target.shotName, frame)) {
-    const bytes = await readFile(path.join(target.folder, name)).catch(() => null)
+    const bytes = await store.read(keys.below(target.key, name)).catch(() => null)
     if (!bytes) return null
     found.push({ path: name, frame, bytes: bytes.length, sha256: sha256(bytes) })
   }
@@ -127,10 +128,11 @@ export async function writeManifest(
     sequence: payload.sequence,
     files,
   }
-  await writeWhole(manifestPath(target.folder), JSON.stringify(manifest, null, 1))
+  await openStore(target.store).put(keys.below(target.key, MANIFEST), JSON.stringify(manifest, null, 1))
 }
 
-export async function readManifest(folder: string): Promise<Manifest | null> {
-  const text = await readFile(manifestPath(folder), 'utf8').catch(() => null)
-  return text === null ? null : (JSON.parse(text) as Manifest)
+/** The manifest of a hand-off; null while it is not whole. */
+export async function readManifest(store: Store, key: string): Promise<Manifest | null> {
+  const bytes = await store.read(keys.below(key, MANIFEST)).catch(() => null)
+  return bytes && (JSON.parse(new TextDecoder().decode(bytes)) as Manifest)
 }

@@ -6,13 +6,14 @@ import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import type { ReadableStream as WebStream } from 'node:stream/web'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { openStore } from '../store'
 import { zipStream } from './zipStream'
 
 let folder: string
 beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-zip-'))))
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
-const filesOf = (names: string[]) => ({ files: names.map((name) => ({ path: name, frame: 1, bytes: 0, sha256: '' })) })
+const filesOf = (sizes: Record<string, number>) => ({ files: Object.entries(sizes).map(([name, bytes]) => ({ path: name, frame: 1, bytes, sha256: '' })) }) // prettier-ignore
 
 /** To the disk, with holes where there are zeros: an archive of several GB of them takes next to nothing. */
 async function kept(stream: ReadableStream<Uint8Array>, file: string) {
@@ -32,7 +33,7 @@ describe('a hand-off as an archive', () => {
     writeFileSync(path.join(folder, 'small.exr'), 'behind what is large')
     writeFileSync(path.join(folder, 'manifest.json'), '{}')
     const file = path.join(folder, 'all.zip')
-    await kept(zipStream(folder, filesOf(['large.exr', 'small.exr'])), file)
+    await kept(zipStream(openStore(folder), '', filesOf({ 'large.exr': 2 ** 32 + 1000, 'small.exr': 20 })), file)
     expect(execFileSync('unzip', ['-t', file], { encoding: 'utf8' })).toContain('No errors detected')
     const python = `import zipfile; z = zipfile.ZipFile(${JSON.stringify(file)}); print(z.getinfo('large.exr').file_size, z.read('small.exr').decode())`
     expect(execFileSync('python3', ['-c', python], { encoding: 'utf8' }).trim()).toBe(`${2 ** 32 + 1000} behind what is large`) // prettier-ignore
@@ -40,7 +41,7 @@ describe('a hand-off as an archive', () => {
 
   it('a file that is gone ends the download with an error', async () => {
     writeFileSync(path.join(folder, 'there.exr'), 'x')
-    const stream = zipStream(folder, filesOf(['there.exr', 'gone.exr']))
+    const stream = zipStream(openStore(folder), '', filesOf({ 'there.exr': 1, 'gone.exr': 1 }))
     await expect(new Response(stream).arrayBuffer()).rejects.toThrow()
   })
 })

@@ -1,31 +1,17 @@
-import { readdir } from 'node:fs/promises'
-import path from 'node:path'
 import sharp from 'sharp'
 import { displayTable, type ColourEncoding } from '@tender-lasso/core/colour'
 import { encodeAnalysisFrame, type Interleaved } from '@tender-lasso/formats/analysis'
-import { writeWhole } from '../store'
-
-/** What ingest makes of each frame: see docs/formats.md. */
-export const FRAME_TIERS = {
-  display: { file: 'display.jpg', type: 'image/jpeg' },
-  thumbnail: { file: 'thumbnail.jpg', type: 'image/jpeg' },
-  analysis: { file: 'analysis.tlaf', type: 'application/octet-stream' },
-} as const
-export type FrameTier = keyof typeof FRAME_TIERS
+import { FRAME_TIERS, keys, type Store } from '../store'
 
 /** Within this box, so that a plate that is a thousand times as wide as high still is a picture. */
 const THUMBNAIL = { width: 1024, height: 90, fit: 'inside' } as const
-export function framePath(framesFolder: string, shotId: string, frame: number, tier: FrameTier): string {
-  return path.join(framesFolder, shotId, String(frame), FRAME_TIERS[tier].file)
-}
 
-/** Frames that are wholly there: the analysis file is written last. */
-export async function finishedFrames(framesFolder: string, shotId: string): Promise<Set<number>> {
-  const folders = await readdir(path.join(framesFolder, shotId)).catch(() => [])
+/** Frames that are wholly there: the analysis file is put last. */
+export async function finishedFrames(store: Store, shotId: string): Promise<Set<number>> {
   const finished = new Set<number>()
-  for (const folder of folders) {
-    const files = await readdir(path.join(framesFolder, shotId, folder)).catch(() => [] as string[])
-    if (files.includes(FRAME_TIERS.analysis.file)) finished.add(Number(folder))
+  for (const frame of await store.list(keys.framesOf(shotId))) {
+    const files = await store.list(keys.tiersOf(shotId, frame))
+    if (files.includes(FRAME_TIERS.analysis.file)) finished.add(Number(frame))
   }
   return finished
 }
@@ -42,7 +28,7 @@ export interface DecodedFrame {
 
 /** Writes all tiers of one frame. What is for the eye and luma for tracking are display-encoded, the channels stay. */
 export async function writeFrameFiles(
-  framesFolder: string,
+  store: Store,
   shotId: string,
   frame: number,
   { rgb, isChromaHalved, width, height, colourEncoding }: DecodedFrame,
@@ -64,9 +50,9 @@ export async function writeFrameFiles(
   const [display, thumbnail] = await pictures
   // A cancelled shot may have been taken away: nothing is put in its place.
   signal?.throwIfAborted()
-  await writeWhole(framePath(framesFolder, shotId, frame, 'display'), display)
-  await writeWhole(framePath(framesFolder, shotId, frame, 'thumbnail'), thumbnail)
-  await writeWhole(framePath(framesFolder, shotId, frame, 'analysis'), analysis)
+  await store.put(keys.frame(shotId, frame, 'display'), display)
+  await store.put(keys.frame(shotId, frame, 'thumbnail'), thumbnail)
+  await store.put(keys.frame(shotId, frame, 'analysis'), analysis)
 }
 
 const tables = new Map<ColourEncoding, Uint16Array>()

@@ -4,7 +4,8 @@ import type { DecodedFrame } from './frameFiles'
 
 /** A frame to be made in a thread: from a picture's file, or from a movie's decoded picture. */
 export interface FrameTask {
-  framesFolder: string
+  /** Address of the store that gets the files. */
+  store: string
   shotId: string
   frame: number
   width: number

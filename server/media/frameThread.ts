@@ -1,4 +1,5 @@
 import { Problem } from '../errors'
+import { openStore } from '../store'
 import { writeFrameFiles } from './frameFiles'
 import { failureOfTask, type FrameTask, type TaskFailure } from './frameTask'
 import { decodePicture } from './picture'
@@ -6,7 +7,7 @@ import { decodePicture } from './picture'
 /** One thread of ingest: makes the files of a frame. @returns why it could not, or null */
 export default async function makeFrame(task: FrameTask): Promise<TaskFailure | null> {
   try {
-    const { framesFolder, shotId, frame, source, width, height, colourEncoding } = task
+    const { store, shotId, frame, source, width, height, colourEncoding } = task
     const picture =
       'rgb' in source
         ? { ...source, width, height }
@@ -15,7 +16,7 @@ export default async function makeFrame(task: FrameTask): Promise<TaskFailure | 
       const size = `${picture.width} x ${picture.height}`
       throw new Problem(422, 'mixed-sizes', `${source.name} is ${size} after decoding`)
     }
-    await writeFrameFiles(framesFolder, shotId, frame, { ...picture, colourEncoding })
+    await writeFrameFiles(openStore(store), shotId, frame, { ...picture, colourEncoding })
     return null
   } catch (error) {
     return failureOfTask(error)

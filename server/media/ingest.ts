@@ -1,10 +1,7 @@
-import { rm } from 'node:fs/promises'
-import path from 'node:path'
 import type { ColourEncoding } from '@tender-lasso/core/colour'
 import type { ShotRow } from '../database'
 import { Problem } from '../errors'
-import type { Settings } from '../settings'
-import { originalPath } from '../store'
+import { keys, openStore, type Store } from '../store'
 import { finishedFrames } from './frameFiles'
 import { FRAMES_AT_ONCE, makeFrameInThread } from './frameThreads'
 import { isMovie } from './inspect'
@@ -33,10 +30,11 @@ export const isOfMovie = (shot: Pick<ShotRow, 'sources'>) => shot.sources.length
 export async function ingestPictures(
   shot: IngestedShot,
   [first, last]: readonly [number, number],
-  settings: Settings,
+  address: string,
   { onFrame, signal }: IngestProgress,
 ): Promise<void> {
-  const finished = await finishedFrames(settings.frames, shot.id)
+  const store = openStore(address)
+  const finished = await finishedFrames(store, shot.id)
   let done = 0
   const readOne = async (frame: number) => {
     signal?.throwIfAborted()
@@ -49,9 +47,9 @@ export async function ingestPictures(
   }
   const { width, height } = shot
   const colourEncoding = shot.colourEncoding as ColourEncoding
-  const makeFrame = (frame: number, { name, hash }: { name: string; hash: string }) => {
-    const source = { name, file: originalPath(settings.originals, hash) }
-    const task = { framesFolder: settings.frames, shotId: shot.id, frame, width, height, colourEncoding, source }
+  const makeFrame = async (frame: number, { name, hash }: { name: string; hash: string }) => {
+    const source = { name, file: await store.fileOf(keys.original(hash)) }
+    const task = { store: address, shotId: shot.id, frame, width, height, colourEncoding, source }
     return makeFrameInThread(task, signal)
   }
   let next = first
@@ -59,7 +57,7 @@ export async function ingestPictures(
     while (next <= last) await readOne(next++)
   }
   const lanes = await Promise.allSettled(Array.from({ length: FRAMES_AT_ONCE }, lane))
-  for (const ended of lanes) if (ended.status === 'rejected') await failed(ended.reason, shot, settings)
+  for (const ended of lanes) if (ended.status === 'rejected') await failed(ended.reason, shot, store)
 }
 
 /**
@@ -70,23 +68,24 @@ export async function ingestPictures(
  */
 export async function ingestMovie(
   shot: IngestedShot,
-  settings: Settings,
+  address: string,
   { onFrame, signal }: IngestProgress,
 ): Promise<{ lastFrame: number; warnings: string[] }> {
-  const finished = await finishedFrames(settings.frames, shot.id)
+  const store = openStore(address)
+  const finished = await finishedFrames(store, shot.id)
   const { width, height } = shot
   const colourEncoding = shot.colourEncoding as ColourEncoding
   const [{ hash, name }] = shot.sources as [{ hash: string; name: string }]
   let done = 0
   try {
     const { frames, complaints } = await decodeMovie(
-      originalPath(settings.originals, hash),
+      await store.fileOf(keys.original(hash)),
       name,
       shot,
       async (index, source) => {
         const frame = shot.firstFrame + index
         if (!finished.has(frame)) {
-          const task = { framesFolder: settings.frames, shotId: shot.id, frame, width, height, colourEncoding, source } // prettier-ignore
+          const task = { store: address, shotId: shot.id, frame, width, height, colourEncoding, source } // prettier-ignore
           const make = () => makeFrameInThread(task, signal)
           await withMemory(name, width * height * BYTES_A_PIXEL, make, signal)
         }
@@ -101,11 +100,11 @@ export async function ingestMovie(
     }
     return { lastFrame: shot.firstFrame + frames - 1, warnings }
   } catch (error) {
-    return failed(error, shot, settings)
+    return failed(error, shot, store)
   }
 }
 
-async function failed(error: unknown, shot: IngestedShot, settings: Settings): Promise<never> {
-  if (error instanceof Problem) await rm(path.join(settings.frames, shot.id), { recursive: true, force: true })
+async function failed(error: unknown, shot: IngestedShot, store: Store): Promise<never> {
+  if (error instanceof Problem) await store.delete(keys.framesOf(shot.id))
   throw error
 }

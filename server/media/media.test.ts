@@ -12,8 +12,8 @@ import {
   tileSize,
 } from '@tender-lasso/formats/analysis'
 import { readFileSync } from 'node:fs'
-import { decodePicture, frameNumbersOf, framePath, ingestPictures, inspectFiles, readTiles, refuseHugeSize, withMemory, writeFrameFiles, type IngestedShot } from './index' // prettier-ignore
-import { keepOriginal } from '../store'
+import { decodePicture, frameNumbersOf, ingestPictures, inspectFiles, readTiles, refuseHugeSize, withMemory, writeFrameFiles, type IngestedShot } from './index' // prettier-ignore
+import { keepOriginal, keys, openStore, type FrameTier } from '../store'
 
 let folder: string
 beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-media-'))))
@@ -29,6 +29,9 @@ async function sixteenBit(name: string, values: (i: number) => number) {
   return { name, path: file }
 }
 
+const frameFile = (root: string, shotId: string, frame: number, tier: FrameTier) =>
+  path.join(root, keys.frame(shotId, frame, tier))
+
 describe('reading pictures', () => {
   it('keeps all 16 bits of PNG and TIFF, and widens 8 bits evenly', async () => {
     for (const name of ['a.png', 'a.tif']) {
@@ -42,8 +45,8 @@ describe('reading pictures', () => {
     }).toFile(eight)
     const { rgb } = await decodePicture(eight, 'eight.png')
     const shot = { rgb, isChromaHalved: false, width: 8, height: 6, colourEncoding: 'sRGB' as const }
-    await writeFrameFiles(path.join(folder, 'widened'), 'widened', 1, shot)
-    const bytes = readFileSync(framePath(path.join(folder, 'widened'), 'widened', 1, 'analysis'))
+    await writeFrameFiles(openStore(path.join(folder, 'widened')), 'widened', 1, shot)
+    const bytes = readFileSync(frameFile(path.join(folder, 'widened'), 'widened', 1, 'analysis'))
     const index = readAnalysisIndex(bytes)
     const [red, green] = [1, 2].map((plane) => {
       const { offset, length } = tileRange(index, plane, 0, 0)
@@ -76,8 +79,8 @@ describe('reading pictures', () => {
       ['full', false, '4:4:4'],
     ] as const) {
       const frame = { rgb: new Uint8Array(64 * 64 * 3).fill(90), isChromaHalved, width: 64, height: 64, colourEncoding: 'sRGB' as const } // prettier-ignore
-      await writeFrameFiles(path.join(folder, id), id, 1, frame)
-      const shown = await sharp(framePath(path.join(folder, id), id, 1, 'display')).metadata()
+      await writeFrameFiles(openStore(path.join(folder, id)), id, 1, frame)
+      const shown = await sharp(frameFile(path.join(folder, id), id, 1, 'display')).metadata()
       expect(shown.chromaSubsampling).toBe(kept)
     }
   })
@@ -91,8 +94,8 @@ describe('reading pictures', () => {
       height,
       colourEncoding: 'sRGB' as const,
     }
-    await writeFrameFiles(path.join(folder, 'wide'), 'wide', 1, frame)
-    const { width: thumbnail } = await sharp(framePath(path.join(folder, 'wide'), 'wide', 1, 'thumbnail')).metadata()
+    await writeFrameFiles(openStore(path.join(folder, 'wide')), 'wide', 1, frame)
+    const { width: thumbnail } = await sharp(frameFile(path.join(folder, 'wide'), 'wide', 1, 'thumbnail')).metadata()
     expect(thumbnail).toBeLessThanOrEqual(1024)
   })
 
@@ -117,22 +120,13 @@ describe('reading pictures', () => {
 const rangeOf = ({ firstFrame, lastFrame }: IngestedShot) => [firstFrame, lastFrame] as const
 
 describe('ingest', () => {
-  const settings = () => ({
-    hosts: [],
-    leaseSeconds: 10,
-    databaseUrl: '',
-    dataFolder: folder,
-    uploads: path.join(folder, 'uploads'),
-    originals: path.join(folder, 'originals'),
-    frames: path.join(folder, 'frames'),
-    exports: path.join(folder, 'exports'),
-  })
+  const store = () => openStore(folder)
 
   it('makes luma by the weights of ITU-R BT.709, and goes on where a killed run stopped', async () => {
     const sources = []
     for (const name of ['s.0001.png', 's.0002.png']) {
       const file = await sixteenBit(name, (i) => [40000, 20000, 10000][i % 3]!)
-      sources.push({ name, hash: await keepOriginal(settings().originals, file.path) })
+      sources.push({ name, hash: await keepOriginal(store(), file.path) })
     }
     const shot = {
       id: 'ingested',
@@ -144,30 +138,31 @@ describe('ingest', () => {
       colourEncoding: 'sRGB',
     }
     const stopAfterOne = { onFrame: () => Promise.reject(new Error('killed')) }
-    await expect(ingestPictures(shot, rangeOf(shot), settings(), stopAfterOne)).rejects.toThrow('killed')
+    await expect(ingestPictures(shot, rangeOf(shot), folder, stopAfterOne)).rejects.toThrow('killed')
     const seen: number[] = []
-    await ingestPictures(shot, rangeOf(shot), settings(), { onFrame: async (done) => void seen.push(done) })
+    await ingestPictures(shot, rangeOf(shot), folder, { onFrame: async (done) => void seen.push(done) })
     expect(seen).toEqual([1, 2])
-    const bytes = readFileSync(framePath(settings().frames, 'ingested', 1002, 'analysis'))
+    const bytes = readFileSync(frameFile(folder, 'ingested', 1002, 'analysis'))
     const index = readAnalysisIndex(bytes)
     const { offset, length } = tileRange(index, 0, 0, 0)
     const tile = decodeTile(bytes.subarray(offset, offset + length), tileSize(index, 0, 0))
     expect(storedValue(tile[5]!)).toBeCloseTo(0.2126 * 40000 + 0.7152 * 20000 + 0.0722 * 10000, -0.5)
-    const path = framePath(settings().frames, 'ingested', 1002, 'analysis')
     const block = { plane: 'green', firstColumn: 0, lastColumn: 0, firstRow: 0, lastRow: 0 } as const
     const green = tileRange(index, 2, 0, 0)
     const tileThere = Uint8Array.from(bytes.subarray(green.offset, green.offset + green.length))
-    expect(splitTiles(await readTiles([path, path], block))).toEqual([tileThere, tileThere])
-    await expect(readTiles([path], { ...block, lastRow: 1 })).rejects.toMatchObject({ status: 416 })
-    await expect(readTiles([path, `${path}x`], block)).rejects.toMatchObject({ status: 404 })
+    expect(splitTiles(await readTiles(store(), 'ingested', [1002, 1002], block))).toEqual([tileThere, tileThere])
+    await expect(readTiles(store(), 'ingested', [1002], { ...block, lastRow: 1 })).rejects.toMatchObject({
+      status: 416,
+    })
+    await expect(readTiles(store(), 'ingested', [1002, 1003], block)).rejects.toMatchObject({ status: 404 })
   })
 
   it('luma of a linear plate is display-encoded, its channels keep their values', async () => {
     const file = await sixteenBit('l.0001.png', () => 14147)
-    const sources = [{ name: 'l.0001.png', hash: await keepOriginal(settings().originals, file.path) }]
+    const sources = [{ name: 'l.0001.png', hash: await keepOriginal(store(), file.path) }]
     const shot = { id: 'linear', width: 8, height: 6, firstFrame: 1, lastFrame: 1, sources, colourEncoding: 'linear' }
-    await ingestPictures(shot, rangeOf(shot), settings(), { onFrame: async () => undefined })
-    const bytes = readFileSync(framePath(settings().frames, 'linear', 1, 'analysis'))
+    await ingestPictures(shot, rangeOf(shot), folder, { onFrame: async () => undefined })
+    const bytes = readFileSync(frameFile(folder, 'linear', 1, 'analysis'))
     const index = readAnalysisIndex(bytes)
     const valueOf = (plane: number) => {
       const { offset, length } = tileRange(index, plane, 0, 0)
@@ -187,13 +182,13 @@ describe('ingest', () => {
     const bad = path.join(folder, 'd.0002.png')
     writeFileSync(bad, readFileSync(good.path).subarray(0, 4000))
     const sources = [
-      { name: 'd.0001.png', hash: await keepOriginal(settings().originals, good.path) },
-      { name: 'd.0002.png', hash: await keepOriginal(settings().originals, bad) },
+      { name: 'd.0001.png', hash: await keepOriginal(store(), good.path) },
+      { name: 'd.0002.png', hash: await keepOriginal(store(), bad) },
     ]
     const shot = { id: 'damaged', width: 64, height: 64, firstFrame: 1, lastFrame: 2, sources, colourEncoding: 'sRGB' }
-    await expect(ingestPictures(shot, rangeOf(shot), settings(), { onFrame: async () => undefined })).rejects.toThrow(
+    await expect(ingestPictures(shot, rangeOf(shot), folder, { onFrame: async () => undefined })).rejects.toThrow(
       'd.0002.png is damaged',
     )
-    expect(() => readFileSync(framePath(settings().frames, 'damaged', 1, 'analysis'))).toThrow()
+    expect(() => readFileSync(frameFile(folder, 'damaged', 1, 'analysis'))).toThrow()
   })
 })

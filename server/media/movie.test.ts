@@ -3,8 +3,8 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { keepOriginal } from '../store'
-import { decodeMovie, framePath, ingestMovie, inspectFiles, type IngestedShot } from './index'
+import { keepOriginal, keys, openStore } from '../store'
+import { decodeMovie, ingestMovie, inspectFiles, type IngestedShot } from './index'
 
 let folder: string
 beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-movie-'))))
@@ -83,17 +83,16 @@ describe('movies as they are shown', () => {
     expect(bytes.length).toBeGreaterThan(0)
     writeFileSync(at('damaged.mp4'), whole.subarray(0, Math.floor(whole.length * 0.7)))
     const plate = await inspectFiles([{ name: 'damaged.mp4', path: at('damaged.mp4') }])
-    const settings = { hosts: [], leaseSeconds: 10, databaseUrl: '', dataFolder: folder, uploads: at('u'), originals: at('o'), frames: at('f'), exports: at('e') } // prettier-ignore
-    const sources = [{ name: 'damaged.mp4', hash: await keepOriginal(settings.originals, at('damaged.mp4')) }]
+    const sources = [{ name: 'damaged.mp4', hash: await keepOriginal(openStore(folder), at('damaged.mp4')) }]
     const shot: IngestedShot = { id: 'damaged', width: plate.width, height: plate.height, firstFrame: 1001, lastFrame: 1000 + plate.frameCount, sources, colourEncoding: 'Rec.709' } // prettier-ignore
     const seen: number[] = []
-    const { lastFrame, warnings } = await ingestMovie(shot, settings, { onFrame: (done) => Promise.resolve(void seen.push(done)) }) // prettier-ignore
+    const { lastFrame, warnings } = await ingestMovie(shot, folder, { onFrame: (done) => Promise.resolve(void seen.push(done)) }) // prettier-ignore
     const frames = lastFrame - 1000
     expect(frames).toBeLessThan(48)
     expect(frames).toBeGreaterThan(10)
     expect(seen.at(-1)).toBe(frames)
-    expect(() => readFileSync(framePath(settings.frames, 'damaged', lastFrame, 'analysis'))).not.toThrow()
-    expect(() => readFileSync(framePath(settings.frames, 'damaged', lastFrame + 1, 'analysis'))).toThrow()
+    expect(() => readFileSync(at(keys.frame('damaged', lastFrame, 'analysis')))).not.toThrow()
+    expect(() => readFileSync(at(keys.frame('damaged', lastFrame + 1, 'analysis')))).toThrow()
     const words = warnings.join(' | ')
     expect(words).toMatch(/damaged/)
     expect(words).not.toContain(folder)

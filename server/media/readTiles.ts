@@ -1,4 +1,3 @@
-import { open, type FileHandle } from 'node:fs/promises'
 import {
   ANALYSIS_PLANES,
   ANALYSIS_TILE,
@@ -12,6 +11,7 @@ import {
   type TileBlock,
 } from '@tender-lasso/formats/analysis'
 import { notFound, Problem } from '../errors'
+import { keys, type OpenValue, type Store } from '../store'
 
 /** Holds header and table of four planes of 3000 x 2000 pixels; larger ones are read once more. */
 const USUAL_HEADER_BYTES = 16384
@@ -28,11 +28,16 @@ interface FrameTiles {
  *
  * @throws Problem 404 when there is no such frame, 416 `bad-range` when the block reaches over the picture's edge
  */
-export async function readTiles(paths: readonly string[], block: TileBlock): Promise<Uint8Array> {
-  const opened = await Promise.allSettled(paths.map((path) => open(path)))
+export async function readTiles(
+  store: Store,
+  shotId: string,
+  numbers: readonly number[],
+  block: TileBlock,
+): Promise<Uint8Array> {
+  const opened = await Promise.allSettled(numbers.map((frame) => store.open(keys.frame(shotId, frame, 'analysis'))))
   const handles = opened.flatMap((one) => (one.status === 'fulfilled' ? [one.value] : []))
   try {
-    if (handles.length < paths.length) throw notFound('The frame')
+    if (handles.length < numbers.length) throw notFound('The frame')
     const frames = await Promise.all(handles.map((handle) => tilesOf(handle, block)))
     const { bytes, places } = roomForTiles(frames.flatMap(({ lengths }) => lengths))
     const count = places.length / frames.length
@@ -43,7 +48,7 @@ export async function readTiles(paths: readonly string[], block: TileBlock): Pro
   }
 }
 
-async function tilesOf(handle: FileHandle, block: TileBlock): Promise<FrameTiles> {
+async function tilesOf(handle: OpenValue, block: TileBlock): Promise<FrameTiles> {
   const index = await readIndex(handle)
   const [columns, rows] = [Math.ceil(index.width / ANALYSIS_TILE), Math.ceil(index.height / ANALYSIS_TILE)]
   if (block.lastColumn >= columns || block.lastRow >= rows) {
@@ -53,7 +58,7 @@ async function tilesOf(handle: FileHandle, block: TileBlock): Promise<FrameTiles
   return index.tile === ANALYSIS_TILE ? tilesOfToday(handle, index, plane, block) : tilesOfBefore(handle, index, plane, block) // prettier-ignore
 }
 
-function tilesOfToday(handle: FileHandle, index: AnalysisIndex, plane: number, block: TileBlock): FrameTiles {
+function tilesOfToday(handle: OpenValue, index: AnalysisIndex, plane: number, block: TileBlock): FrameTiles {
   const { firstColumn, lastColumn, firstRow, lastRow } = block
   return {
     lengths: [...eachTile(block)].map(([column, row]) => tileRange(index, plane, column, row).length),
@@ -65,7 +70,7 @@ function tilesOfToday(handle: FileHandle, index: AnalysisIndex, plane: number, b
         const { offset } = tileRange(index, plane, firstColumn, row)
         const last = tileRange(index, plane, lastColumn, row)
         const length = last.offset + last.length - offset
-        reads.push(handle.read(bytes, at, length, offset))
+        reads.push(handle.readInto(bytes, at, length, offset))
         at += length
       }
       await Promise.all(reads)
@@ -74,7 +79,7 @@ function tilesOfToday(handle: FileHandle, index: AnalysisIndex, plane: number, b
 }
 
 async function tilesOfBefore(
-  handle: FileHandle,
+  handle: OpenValue,
   index: AnalysisIndex,
   plane: number,
   block: TileBlock,
@@ -95,13 +100,12 @@ async function tilesOfBefore(
   }
 }
 
-async function read(handle: FileHandle, offset: number, length: number): Promise<Uint8Array> {
+async function read(handle: OpenValue, offset: number, length: number): Promise<Uint8Array> {
   const bytes = new Uint8Array(length)
-  const { bytesRead } = await handle.read(bytes, 0, length, offset)
-  return bytes.subarray(0, bytesRead)
+  return bytes.subarray(0, await handle.readInto(bytes, 0, length, offset))
 }
 
-async function readIndex(handle: FileHandle): Promise<AnalysisIndex> {
+async function readIndex(handle: OpenValue): Promise<AnalysisIndex> {
   const usual = await read(handle, 0, USUAL_HEADER_BYTES)
   const needed = analysisHeaderBytes(usual)
   return readAnalysisIndex(needed > usual.length ? await read(handle, 0, needed) : usual)

@@ -15,12 +15,6 @@ export interface Settings {
   dataFolder: string
   /** Uploads under way. */
   uploads: string
-  /** Originals by content hash. */
-  originals: string
-  /** Frames made from the originals, one folder a shot. */
-  frames: string
-  /** Written hand-offs, one folder an export. */
-  exports: string
   hosts: string[]
   leaseSeconds: number
 }
@@ -35,14 +29,10 @@ export function readSettings(environment: Record<string, string | undefined> = p
     )
   }
   const dataFolder = path.resolve(parsed.data.TENDER_LASSO_DATA)
-  const below = (name: string) => path.join(dataFolder, name)
   return {
     databaseUrl: parsed.data.DATABASE_URL,
     dataFolder,
-    uploads: below('uploads'),
-    originals: below('originals'),
-    frames: below('frames'),
-    exports: below('exports'),
+    uploads: path.join(dataFolder, 'uploads'),
     hosts: parsed.data.TENDER_LASSO_HOSTS.split(',').flatMap((host) => host.trim().toLowerCase() || []),
     leaseSeconds: parsed.data.TENDER_LASSO_LEASE,
   }

@@ -1,5 +1,3 @@
-import { rm } from 'node:fs/promises'
-import path from 'node:path'
 import { LockMode } from '@mikro-orm/core'
 import { z } from 'zod'
 import { COLOUR_ENCODINGS } from '@tender-lasso/core/colour'
@@ -10,8 +8,7 @@ import { afterCommit, commitBatch, forgetHead, loadHead, SERVER_AUTHOR } from '.
 import { notFound, Problem } from '../errors'
 import { createJob, endJobsOf, latestIngests, type JobProgress } from '../jobs'
 import { finishedFrames, inspectFiles, type SourceFile } from '../media'
-import { readSettings } from '../settings'
-import { keepOriginal } from '../store'
+import { keepOriginal, keys, mediaStore } from '../store'
 
 /** A name in one line. */
 const line = (missing: string) =>
@@ -111,7 +108,7 @@ export async function findShot(id: string) {
 /** How far a plate is read, with the frames that are there as first and last of each stretch. */
 export async function readingOfShot(id: string) {
   const { state, message, firstFrame, lastFrame, warnings } = await findShot(id)
-  const frames = [...(await finishedFrames(readSettings().frames, id))].sort((a, b) => a - b)
+  const frames = [...(await finishedFrames(mediaStore(), id))].sort((a, b) => a - b)
   const stretches: [number, number][] = []
   for (const frame of frames) {
     const stretch = stretches.at(-1)
@@ -146,7 +143,7 @@ export async function createShot(
   const byName = new Map(files.map((file) => [file.name, file]))
   const sources: ShotRow['sources'] = []
   for (const name of plate.order) {
-    sources.push({ name, hash: await keepOriginal(readSettings().originals, byName.get(name)!.path) })
+    sources.push({ name, hash: await keepOriginal(mediaStore(), byName.get(name)!.path) })
   }
   const shot: Shot = {
     kind: 'shot',
@@ -238,7 +235,7 @@ export async function deleteShot(id: string): Promise<void> {
   await endJobsOf(id)
   await em.remove(shot).flush()
   forgetHead(id)
-  const settings = readSettings()
-  await rm(path.join(settings.frames, id), { recursive: true, force: true })
-  await rm(path.join(settings.exports, id), { recursive: true, force: true })
+  const store = mediaStore()
+  await store.delete(keys.framesOf(id))
+  await store.delete(keys.handoffsOf(id))
 }

@@ -1,9 +1,7 @@
-import { readdir, rm, stat } from 'node:fs/promises'
-import path from 'node:path'
 import type { EntityManager } from '@mikro-orm/postgresql'
 import { JobEntity, orm, ShotEntity } from '../database'
 import { lockStoredObjects } from '../editLog'
-import { readSettings } from '../settings'
+import { keys, mediaStore } from '../store'
 
 /** What nothing refers to is left alone so long: it may belong to something that is just being made. */
 const GRACE_MS = 3_600_000
@@ -23,46 +21,43 @@ export interface Collected {
  */
 export async function collectGarbage(now = Date.now()): Promise<Collected> {
   const em = (await orm()).em.fork()
-  const settings = readSettings()
-  const isOld = async (file: string) => {
-    const { mtimeMs, ctimeMs } = await stat(file)
-    return now - Math.max(mtimeMs, ctimeMs) > GRACE_MS
-  }
+  const store = mediaStore()
   const collected = { uploads: 0, originals: 0, folders: 0, objects: 0 }
-  const takeAway = async (file: string, what: Exclude<keyof Collected, 'objects'>) => {
+  const takeAway = async (key: string, what: Exclude<keyof Collected, 'objects'>) => {
     // Somebody else may be faster; then it is gone, which is what is wanted.
-    if (!(await isOld(file).catch(() => false))) return
-    await rm(file, { recursive: true, force: true })
+    const about = await store.about(key)
+    if (!about || now - about.changedAt <= GRACE_MS) return
+    await store.delete(key)
     collected[what]++
   }
 
-  for (const name of await names(settings.uploads)) await takeAway(path.join(settings.uploads, name), 'uploads')
+  for (const name of await store.list(keys.uploads)) await takeAway(keys.below(keys.uploads, name), 'uploads')
 
   const shots = await em.find(ShotEntity, {}, { fields: ['id', 'sources'], disableIdentityMap: true })
   const wanted = new Set(shots.flatMap(({ sources }) => sources.map(({ hash }) => hash)))
-  for (const part of await names(settings.originals)) {
-    for (const name of await names(path.join(settings.originals, part))) {
-      if (!wanted.has(name)) await takeAway(path.join(settings.originals, part, name), 'originals')
+  for (const letters of await store.list(keys.originals)) {
+    const under = keys.originalsUnder(letters)
+    for (const name of await store.list(under)) {
+      if (!wanted.has(name)) await takeAway(keys.below(under, name), 'originals')
     }
   }
 
   const shotIds = new Set(shots.map(({ id }) => id))
   const jobs = await em.find(JobEntity, { kind: 'export' }, { fields: ['id'], disableIdentityMap: true })
   const jobIds = new Set(jobs.map(({ id }) => id))
-  for (const id of await names(settings.frames)) {
-    if (!shotIds.has(id)) await takeAway(path.join(settings.frames, id), 'folders')
+  for (const id of await store.list(keys.frames)) {
+    if (!shotIds.has(id)) await takeAway(keys.framesOf(id), 'folders')
   }
-  for (const shotId of await names(settings.exports)) {
-    const folder = path.join(settings.exports, shotId)
-    if (!shotIds.has(shotId)) await takeAway(folder, 'folders')
-    else for (const id of await names(folder)) if (!jobIds.has(id)) await takeAway(path.join(folder, id), 'folders')
+  for (const shotId of await store.list(keys.handoffs)) {
+    const key = keys.handoffsOf(shotId)
+    if (!shotIds.has(shotId)) await takeAway(key, 'folders')
+    else
+      for (const id of await store.list(key)) if (!jobIds.has(id)) await takeAway(keys.handoff(shotId, id), 'folders')
   }
 
   collected.objects = await collectObjects(em)
   return collected
 }
-
-const names = (folder: string) => readdir(folder).catch(() => [] as string[])
 
 async function collectObjects(em: EntityManager): Promise<number> {
   return em.transactional(async (tx) => {

@@ -1,6 +1,6 @@
-import { readdir, stat, statfs } from 'node:fs/promises'
-import path from 'node:path'
+import { statfs } from 'node:fs/promises'
 import { readSettings } from '../settings'
+import { keys, mediaStore } from '../store'
 
 export interface StorageUsage {
   /** Bytes by what they are for. */
@@ -31,9 +31,9 @@ export function storageUsage(): Promise<StorageUsage> {
 }
 
 async function counted(): Promise<StorageUsage> {
-  const settings = readSettings()
+  const store = mediaStore()
   const [originals, frames, handoffs, uploads] = await Promise.all(
-    [settings.originals, settings.frames, settings.exports, settings.uploads].map(bytesIn),
+    [keys.originals, keys.frames, keys.handoffs, keys.uploads].map((key) => store.bytesBelow(key)),
   )
   return { originals: originals!, frames: frames!, handoffs: handoffs!, uploads: uploads!, ...(await diskSpace()) }
 }
@@ -43,20 +43,4 @@ export async function diskSpace(): Promise<Pick<StorageUsage, 'free' | 'total' |
   const { bavail, blocks, bsize } = await statfs(readSettings().dataFolder)
   const free = bavail * bsize
   return { free, total: blocks * bsize, isNearlyFull: free < LITTLE }
-}
-
-async function bytesIn(folder: string): Promise<number> {
-  let sum = 0
-  const entries = await readdir(folder, { recursive: true, withFileTypes: true }).catch(() => [])
-  for (let i = 0; i < entries.length; i += 64) {
-    const sizes = await Promise.all(
-      entries.slice(i, i + 64).map(async (entry) => {
-        if (!entry.isFile()) return 0
-        // What is taken away meanwhile counts nothing.
-        return stat(path.join(entry.parentPath, entry.name)).then(({ size }) => size, () => 0) // prettier-ignore
-      }),
-    )
-    for (const size of sizes) sum += size
-  }
-  return sum
 }

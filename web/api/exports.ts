@@ -1,14 +1,14 @@
-import path from 'node:path'
 import { notFound } from '@tender-lasso/server/errors'
 import { readManifest, type Manifest } from '@tender-lasso/server/handoff'
 import { findJob } from '@tender-lasso/server/jobs'
-import { readSettings } from '@tender-lasso/server/settings'
+import { keys, mediaStore, type Store } from '@tender-lasso/server/store'
 
-/** Folder and manifest of a finished hand-off. */
-export async function finishedExport(jobId: string): Promise<{ folder: string; manifest: Manifest }> {
+/** Where a finished hand-off is, and its manifest. */
+export async function finishedExport(jobId: string): Promise<{ store: Store; key: string; manifest: Manifest }> {
   const job = await findJob(jobId)
-  const folder = path.join(readSettings().exports, job.shotId, job.id)
-  const manifest = await readManifest(folder)
+  const store = mediaStore()
+  const key = keys.handoff(job.shotId, job.id)
+  const manifest = await readManifest(store, key)
   if (!manifest) throw notFound('The finished hand-off')
-  return { folder, manifest }
+  return { store, key, manifest }
 }

@@ -1,7 +1,7 @@
 import { Problem } from '@tender-lasso/server/errors'
-import { framePath, readTiles } from '@tender-lasso/server/media'
-import { readSettings } from '@tender-lasso/server/settings'
+import { readTiles } from '@tender-lasso/server/media'
 import { missingFrame } from '@tender-lasso/server/shots'
+import { mediaStore } from '@tender-lasso/server/store'
 import { frameListSchema, tileBlockSchema } from '@tender-lasso/formats/analysis'
 import { frameHeaders, framePlace } from '../../../../../api/frames'
 import { respond, type Params } from '../../../../../api/respond'
@@ -17,9 +17,7 @@ export const GET = respond(async (request, { params }: Params<'shotId'>) => {
   const query = Object.fromEntries(new URL(request.url).searchParams)
   const block = tileBlockSchema.parse(query)
   const frames = frameListSchema.parse(query.frames)
-  const folder = readSettings().frames
-  const paths = frames.map((frame) => framePath(folder, shotId, frame, 'analysis'))
-  const bytes = await readTiles(paths, block).catch(async (error: unknown) => {
+  const bytes = await readTiles(mediaStore(), shotId, frames, block).catch(async (error: unknown) => {
     throw error instanceof Problem && error.status === 404 ? await missingFrame(shotId, frames) : error
   })
   return new Response(streamOf(bytes), { headers: frameHeaders('application/octet-stream') })

@@ -1,7 +1,5 @@
-import { readFile } from 'node:fs/promises'
-import { FRAME_TIERS, framePath } from '@tender-lasso/server/media'
-import { readSettings } from '@tender-lasso/server/settings'
 import { missingFrame } from '@tender-lasso/server/shots'
+import { FRAME_TIERS, keys, mediaStore } from '@tender-lasso/server/store'
 import { z } from 'zod'
 import { frameHeaders, framePlace } from '../../../../../../../api/frames'
 import { respond, type Params } from '../../../../../../../api/respond'
@@ -13,8 +11,10 @@ const place = framePlace.extend({ tier: z.enum(Object.keys(FRAME_TIERS) as [keyo
 /** A made frame; of an analysis frame, tiles alone are had from the route beside this one. */
 export const GET = respond(async (_request, { params }: Params<'shotId' | 'frame' | 'tier'>) => {
   const { shotId, frame, tier } = place.parse(await params)
-  const bytes = await readFile(framePath(readSettings().frames, shotId, frame, tier)).catch(async () => {
-    throw await missingFrame(shotId, [frame])
-  })
+  const bytes = await mediaStore()
+    .read(keys.frame(shotId, frame, tier))
+    .catch(async () => {
+      throw await missingFrame(shotId, [frame])
+    })
   return new Response(new Uint8Array(bytes), { headers: frameHeaders(FRAME_TIERS[tier].type) })
 })
