@@ -2,7 +2,7 @@ import {
   allOf,
   applyBatch,
   batchFromJson,
-  find,
+  findObject,
   isConflict,
   patchesTakenBack,
   replicaOf,
@@ -44,7 +44,7 @@ export const editLatency: Benchmark = {
     let replica = replicaOf(largeDocument())
     const times: number[] = []
     for (let i = 0; i < 60; i++) {
-      const shape = find(replica.live, 'shape', `shape${i * 5}`)!
+      const shape = findObject(replica.live, 'shape', `shape${i * 5}`)!
       const values = shapePointsAt(shape, 1021).slice()
       values[0]! += 1
       const start = performance.now()

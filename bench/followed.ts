@@ -17,7 +17,7 @@ export interface KnownSequence {
 export const USUAL_RUN = {
   texture: 'all',
   density: 1,
-  look: { channel: 'luma', blur: 0, sharpen: 0, localContrast: false },
+  preprocessing: { channel: 'luma', blur: 0, sharpen: 0, localContrast: false },
   patternUpdate: { when: 'first', below: 0 },
   mostReturnError: null,
   known: [],

@@ -123,7 +123,7 @@ export const planarTrack: Benchmark = {
         search: [0, 0, 0, 0],
         texture: 'all',
         density: 1,
-        look: { channel: 'luma', blur: 0, sharpen: 0, localContrast: false },
+        preprocessing: { channel: 'luma', blur: 0, sharpen: 0, localContrast: false },
         patterns: [{ frame: 0, outlines: [REGION], hidden: [], matrix: identity() }],
         steps: Array.from({ length: FRAMES - 1 }, (_, i) => ({ frame: i + 1, pattern: 0, hidden: [] })),
         patternUpdate: { when: 'first', below: 0 },

@@ -1,4 +1,4 @@
-import { DEFAULT_LOOK, newId } from '@tender-lasso/core/document'
+import { DEFAULT_PREPROCESSING, newId } from '@tender-lasso/core/document'
 import { objectAdded } from '@tender-lasso/core/edits'
 import { testTrack } from '@tender-lasso/core/document/testDocuments'
 import { squareRound } from '@tender-lasso/core/geometry'
@@ -13,7 +13,7 @@ const WIDTH = 2048
 const HEIGHT = 1152
 const RUNS = 5
 /** The frames are made without motion blur. */
-const SHARP = { look: { ...DEFAULT_LOOK, motionBlur: false } }
+const SHARP = { preprocessing: { ...DEFAULT_PREPROCESSING, motionBlur: false } }
 
 /** A frame of the plane in the middle of a grey plate. */
 async function plate({ left, top, width, height, data }: LumaImage): Promise<Buffer> {

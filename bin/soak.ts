@@ -10,7 +10,7 @@ import {
   batchFromJson,
   decodeObjects,
   EMPTY_DOCUMENT,
-  find,
+  findObject,
   isConflict,
   newId,
   sameValue,
@@ -247,7 +247,7 @@ class Client {
   act() {
     if (!this.isOpen) return
     if (random() < 0.1) return void this.session!.undo()
-    const part = find(this.document, 'part', this.parts[Math.floor(random() * this.parts.length)]!)
+    const part = findObject(this.document, 'part', this.parts[Math.floor(random() * this.parts.length)]!)
     if (!part) return
     const depth = Math.round(1e6 * random()) / 1e3
     this.session!.edit(`depth of ${part.name}`, constantSet(channelOf(part, 'depth'), [depth])) // prettier-ignore

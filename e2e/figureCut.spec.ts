@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
-import { allOf, find, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, findObject, type RotoDocument } from '@tender-lasso/core/document'
 import { controlPlacesAt, shapesOf, worldAt } from '@tender-lasso/core/evaluation'
 import { jointEnds } from '@tender-lasso/core/edits'
 import { applyToPoint, boundsOf, invert } from '@tender-lasso/core/geometry'
@@ -105,7 +105,9 @@ async function limbsMadeWide(artist: Artist, known: Truth) {
       const [x, y] = limbJoint(known, `${side}-${limb}`, k, RIGGED)
       const [[ax, ay], [bx, by]] = sidesAt(known, `${side}-${limb}`, k, RIGGED)
       const half = Math.hypot(ax - bx, ay - by) / 2
-      const own = allOf(document, 'shape').filter(({ partId }) => find(document, 'part', partId)!.name.startsWith(side))
+      const own = allOf(document, 'shape').filter(({ partId }) =>
+        findObject(document, 'part', partId)!.name.startsWith(side),
+      )
       const [end] = jointEnds(document, own, RIGGED)
         .filter(({ joint }) => Math.hypot(joint[0] - x, joint[1] - y) < 3)
         .sort((one, other) => Math.abs(other.half - half) - Math.abs(one.half - half))

@@ -1,4 +1,4 @@
-import { allOf, find, type RotoDocument, poseKeys, outlineKeys } from '@tender-lasso/core/document'
+import { allOf, findObject, type RotoDocument, poseKeys, outlineKeys } from '@tender-lasso/core/document'
 import { jointEnds } from '@tender-lasso/core/edits'
 import { shapePointsAt } from '@tender-lasso/core/evaluation'
 import { Artist, truth } from './artist'
@@ -217,7 +217,7 @@ test('a Part moves as a Part from inside and from its line, and the pointer says
   const part = allOf(document, 'part')[0]!
   expect(poseKeys(part)).toHaveLength(1)
   expect(Math.abs(poseKeys(part)[0]!.values[0]! - 40)).toBeLessThan(1.5)
-  expect(outlineKeys(find(document, 'shape', before.id)!)).toEqual(outlineKeys(before))
+  expect(outlineKeys(findObject(document, 'shape', before.id)!)).toEqual(outlineKeys(before))
 
   // A point, by one pixel of the screen, with a press that is no click.
   await artist.click(340, 320)

@@ -1,6 +1,6 @@
 import { expect, test, type Page } from './test'
 import sharp from 'sharp'
-import { allOf, find, type RotoDocument, outlineKeys, poseKeys } from '@tender-lasso/core/document'
+import { allOf, findObject, type RotoDocument, outlineKeys, poseKeys } from '@tender-lasso/core/document'
 import { controlPlacesAt, shapesOf } from '@tender-lasso/core/evaluation'
 import { pivotOnPlate, RIG_PLANS } from '@tender-lasso/core/edits'
 import { Artist, truth } from './artist'
@@ -141,9 +141,9 @@ test('two shapes are tied by their selected stretches; an edit of either moves b
   let document = await artist.storedDocument()
   const seam = allOf(document, 'seam')[0]!
   expect(seam.pairs).toHaveLength(3)
-  const [owner, borrower] = [seam.ownerId, seam.borrowerId].map((id) => find(document, 'shape', id)!)
+  const [owner, borrower] = [seam.ownerId, seam.borrowerId].map((id) => findObject(document, 'shape', id)!)
   const placeOf = (of: RotoDocument, shapeId: string, pointId: string) => {
-    const shape = find(of, 'shape', shapeId)!
+    const shape = findObject(of, 'shape', shapeId)!
     const at = 2 * shape.pointIds.indexOf(pointId)
     return controlPlacesAt(of, shape, 1001).subarray(at, at + 2)
   }

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { TurningKeys, valuesAt, type TimedValues } from './index'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
 const STRIDE = 10
 const COUNT = 5
@@ -28,7 +28,7 @@ function placed(angle: number, size: number, x: number, y: number): Float64Array
 
 const key = (time: number, values: Float64Array): TimedValues => ({ time, interpolation: 'linear', values })
 const worst = (a: Float64Array, b: Float64Array) => a.reduce((most, v, i) => Math.max(most, Math.abs(v - b[i]!)), 0)
-const number = (low: number, high: number) => between(low, high)
+const number = (low: number, high: number) => numberBetween(low, high)
 
 describe('keys that interpolate turn and size', () => {
   it('are what they were on every key, whatever the outlines', () => {

@@ -9,9 +9,9 @@ import {
   rec709FromLinear,
   srgbFromLinear,
 } from './index'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
-const unit = between(0, 1)
+const unit = numberBetween(0, 1)
 
 describe('transfer functions', () => {
   it('sRGB as IEC 61966-2-1 has it (values from memory: code 128 is 21.586 % light, 188 is 50.289 %)', () => {

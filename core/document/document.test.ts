@@ -20,7 +20,7 @@ import {
   constantSet,
 } from '../edits'
 import { decodeObjects, encodeObject, encodeObjects } from './binary'
-import { find, newId, type RotoDocument, type Part } from './objects'
+import { findObject, newId, type RotoDocument, type Part } from './objects'
 import type { Key } from './channel'
 import { isConflict, type Patch } from './patches'
 import { outlineAt, partsByDepth, shapePointsAt } from '../evaluation'
@@ -37,7 +37,7 @@ import {
   testTrack,
   withPatches,
 } from './testDocuments'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
 function sameDocument(a: RotoDocument, b: RotoDocument): boolean {
   return (
@@ -99,7 +99,7 @@ function randomEdit(document: RotoDocument, kind: number, a: number, b: number):
   return patches.length ? patches : null
 }
 
-const unit = between(0, 0.999)
+const unit = numberBetween(0, 0.999)
 const edits = fc.array(fc.tuple(fc.integer({ min: 0, max: 10 }), unit, unit), { minLength: 1, maxLength: 25 })
 
 describe('edits', () => {
@@ -145,7 +145,7 @@ describe('edits', () => {
   })
 
   it('refuse what can fit no document, and broken references', () => {
-    const coat = find(start, 'part', 'coat')!
+    const coat = findObject(start, 'part', 'coat')!
     const bad = [{ kind: 'field', id: 'coat', field: 'pivot', before: coat.pivot, after: 'near' }] as Patch[]
     expect(() => applyBatch(start, testBatch(bad))).toThrow(expect.objectContaining({ code: 'invalid-patch' }))
     const cycle = applyBatch(start, testBatch([fieldSet(coat, 'parentId', 'hat')]))
@@ -161,14 +161,14 @@ class PlainLog {
   log: CommittedBatch[] = []
   aside: EditBatch[] = []
 
-  send(edit: EditBatch): 'committed' | 'aside' {
+  send(edit: EditBatch): 'committed' | 'set-aside' {
     const same = (other: EditBatch) => other.clientId === edit.clientId && other.clientSequence === edit.clientSequence
     if (this.log.some((entry) => same(entry.batch))) return 'committed'
-    if (this.aside.some(same)) return 'aside'
+    if (this.aside.some(same)) return 'set-aside'
     const next = applyBatch(this.head, edit)
     if (isConflict(next)) {
       this.aside.push(edit)
-      return 'aside'
+      return 'set-aside'
     }
     this.head = next
     this.log.push({ sequence: this.log.length + 1, batch: edit })
@@ -189,7 +189,7 @@ describe('two artists on one shot', () => {
           for (const edit of replicas[who].pending) {
             const answer = server.send(edit)
             if (twice) expect(server.send(edit)).toBe(answer)
-            if (answer === 'aside') replicas[who] = withoutPending(replicas[who], edit.batchId)
+            if (answer === 'set-aside') replicas[who] = withoutPending(replicas[who], edit.batchId)
           }
           replicas[who] = withCommitted(replicas[who], server.log.slice(replicas[who].sequence))
         }
@@ -231,7 +231,7 @@ describe('two artists on one shot', () => {
   })
 
   it('cannot take the last two keys away between them: the second deletion is set aside', () => {
-    const shape = find(start, 'shape', 'outline')!
+    const shape = findObject(start, 'shape', 'outline')!
     const server = new PlainLog()
     const removed = (author: string, key: Key, clientSequence: number) =>
       testBatch([{ kind: 'key', id: 'outline', time: key.time, before: key, after: null }], {
@@ -244,18 +244,18 @@ describe('two artists on one shot', () => {
       ...outlineKeys(shape)
         .slice(1)
         .map(() => 'committed'),
-      'aside',
+      'set-aside',
     ])
-    expect(outlineKeys(find(server.head, 'shape', 'outline')!)).toEqual(outlineKeys(shape).slice(-1))
+    expect(outlineKeys(findObject(server.head, 'shape', 'outline')!)).toEqual(outlineKeys(shape).slice(-1))
   })
 
   it('undo never takes back what somebody else has changed since', () => {
-    const shape = find(start, 'shape', 'outline')!
+    const shape = findObject(start, 'shape', 'outline')!
     const mine = testBatch(constantSet(channelOf(shape, 'opacity'), [0.5]))
     const afterMine = withPatches(start, mine.patches)
     const afterTheirs = withPatches(
       afterMine,
-      constantSet(channelOf(find(afterMine, 'shape', 'outline')!, 'opacity'), [0.2]),
+      constantSet(channelOf(findObject(afterMine, 'shape', 'outline')!, 'opacity'), [0.2]),
     )
     expect(isConflict(applyBatch(afterTheirs, testBatch(patchesTakenBack(mine))))).toBe(true)
   })
@@ -278,13 +278,13 @@ describe('undo stacks from the log', () => {
 
 describe('points on every key', () => {
   it('insertion leaves the outline the same at every time', () => {
-    const shape = find(start, 'shape', 'outline')!
+    const shape = findObject(start, 'shape', 'outline')!
     fc.assert(
-      fc.property(fc.integer({ min: 0, max: 5 }), between(0.05, 0.95), unit, (i, t, at) => {
+      fc.property(fc.integer({ min: 0, max: 5 }), numberBetween(0.05, 0.95), unit, (i, t, at) => {
         const time = 1001 + at * 39
         const document = withPatches(start, pointInserted(shape, i, t).patches)
         const before = outlineAt(start, shape, time)
-        const after = outlineAt(document, find(document, 'shape', 'outline')!, time)
+        const after = outlineAt(document, findObject(document, 'shape', 'outline')!, time)
         for (const u of [0.1, 0.5, 0.9]) {
           const p = rationalPoint(before, i, u * t)
           const q = rationalPoint(after, i, u)
@@ -295,9 +295,9 @@ describe('points on every key', () => {
   })
 
   it('removing an inserted point brings the outline back, and removal tells how far it went', () => {
-    const shape = find(start, 'shape', 'outline')!
+    const shape = findObject(start, 'shape', 'outline')!
     const { patches, pointId } = pointInserted(shape, 2, 0.4)
-    const withPoint = find(withPatches(start, patches), 'shape', 'outline')!
+    const withPoint = findObject(withPatches(start, patches), 'shape', 'outline')!
     const back = pointsRemoved(withPoint, new Set([pointId]))
     for (const { pixels } of back.deviations) expect(pixels).toBeLessThan(0.05)
     const far = pointsRemoved(shape, new Set(shape.pointIds.slice(0, 3)))
@@ -308,13 +308,13 @@ describe('points on every key', () => {
 
 describe('batches of before', () => {
   it('schema version 1 had one key in a patch of values: it is lifted, and undone, as one of several', () => {
-    const shape = find(start, 'shape', 'outline')!
+    const shape = findObject(start, 'shape', 'outline')!
     const [x, y] = outlineKeys(shape)[0]!.values
     const patches = [{ kind: 'values', id: 'outline', time: 1001, indices: [0, 1], before: [x, y], after: [5, 6] }]
     const old = batchFromJson({ ...testBatch([]), schemaVersion: 1, patches })
     expect(old.patches[0]).toMatchObject({ times: [1001] })
     const after = withPatches(start, old.patches)
-    expect(Array.from(outlineKeys(find(after, 'shape', 'outline')!)[0]!.values.slice(0, 2))).toEqual([5, 6])
+    expect(Array.from(outlineKeys(findObject(after, 'shape', 'outline')!)[0]!.values.slice(0, 2))).toEqual([5, 6])
     expect(sameDocument(withPatches(after, patchesTakenBack(old)), start)).toBe(true)
   })
 })

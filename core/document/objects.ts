@@ -88,7 +88,7 @@ const moverSchema = z.object({
 })
 
 /** Motion of a Mover that was dropped or replaced exactly: samples as they were, applied from a reference frame. */
-const carrierSchema = z.object({
+const frozenMoverSchema = z.object({
   firstFrame: wholeFrame,
   matrices: numbers,
   present: z.array(z.union([z.literal(0), z.literal(1)])).max(BOUNDS.stretch),
@@ -115,8 +115,8 @@ const pinSchema = z.discriminatedUnion('to', [
 const shapePivotSchema = z.discriminatedUnion('to', [z.object({ to: z.literal('shape'), place: point }), trackedPlace])
 
 /** What can be moved by a track in place of inherited motion. Carriers: oldest first, each acts on the earlier ones. */
-const carriers = z.array(carrierSchema).max(100)
-const movedFields = { mover: moverSchema.nullable(), carriers }
+const frozenMovers = z.array(frozenMoverSchema).max(100)
+const movedFields = { mover: moverSchema.nullable(), frozenMovers }
 
 /** Points of a shape that a track moves otherwise than the shape. */
 const movedPointsSchema = z.object({ pointIds: z.array(id).min(1).max(BOUNDS.points), ...movedFields })
@@ -162,14 +162,14 @@ export const shapeSchema = z
     /** false: a stroke along the points, as wide at each as the point says. */
     isClosed: z.boolean().default(true),
     /** Between keys: every coordinate by itself, or the turn and size of the outline and of its tangents. */
-    between: z.enum(['coordinates', 'turning']).default('coordinates'),
+    interpolateBy: z.enum(['coordinates', 'turning']).default('coordinates'),
     life: frameRange.nullable().default(null),
     pointIds: z.array(id).min(2).max(BOUNDS.points),
     /** Per point: a corner has free tangents, a smooth point has both on one line. */
     corners: z.array(z.boolean()).max(BOUNDS.points),
     visible: z.boolean(),
     mover: moverSchema.nullable().default(null),
-    carriers: carriers.default([]),
+    frozenMovers: frozenMovers.default([]),
     movedPoints: z.array(movedPointsSchema).max(BOUNDS.points).default([]),
     /** null: the middle of what is selected. */
     pivot: shapePivotSchema.nullable().default(null),
@@ -242,13 +242,13 @@ export type Mover = z.infer<typeof moverSchema>
 export type Pin = z.infer<typeof pinSchema>
 export type MovedPoints = z.infer<typeof movedPointsSchema>
 export type Part = z.infer<typeof partSchema>
-export type Carrier = z.infer<typeof carrierSchema>
+export type FrozenMover = z.infer<typeof frozenMoverSchema>
 export type Shape = z.infer<typeof shapeSchema>
 /** What a new Part is before anything is done to it. */
 export const NEW_PART_FIELDS = {
   kind: 'part',
   mover: null,
-  carriers: [],
+  frozenMovers: [],
   pin: null,
   holdsOut: true,
   staysInFront: false,
@@ -263,7 +263,7 @@ export type Channelled = Shot | Part | Shape | Track
 /** What has a form over time: a shape its outline, a Part its pose. */
 export type Keyed = Part | Shape
 /** A Part, a shape, or some points of one: what a track can move. */
-export type Moved = Pick<Part, 'mover' | 'carriers'>
+export type MotionSource = Pick<Part, 'mover' | 'frozenMovers'>
 export type Guide = z.infer<typeof guideSchema>
 export type Seam = z.infer<typeof seamSchema>
 export type Version = z.infer<typeof versionSchema>
@@ -279,7 +279,7 @@ export interface RotoDocument {
 export const EMPTY_DOCUMENT: RotoDocument = { objects: new Map() }
 
 /** The object of that kind, or undefined. */
-export function find<K extends ObjectKind>(
+export function findObject<K extends ObjectKind>(
   document: RotoDocument,
   kind: K,
   objectId: string,

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { applyBatch, type EditBatch } from './batches'
 import { BOUNDS } from './bounds'
 import { objectAdded, objectsDeleted } from '../edits'
-import { find, type DocumentObject } from './objects'
+import { findObject, type DocumentObject } from './objects'
 import { isConflict, type Patch } from './patches'
 import { documentOf, testBatch, testPart, testShape, testShot, testSubject, testTrack } from './testDocuments'
 import { BLOCK_FRAMES, SAMPLE_STRIDE } from './track'
@@ -58,7 +58,7 @@ const POISON: Record<string, unknown[]> = {
   'a shape of a Part that is not there': [replaced(null, testShape('lost', 'nobody', [1001]), 'lost')],
   'a track that leaves out a Part that is not there': [field('board', 'leaveOut', [{ kind: 'part', partId: 'post' }], [{ kind: 'part', partId: 'nobody' }])], // prettier-ignore
   'a Part deleted that a track leaves out': [replaced(testPart('post', { depth: 1 }), null)],
-  'points moved by a track that the shape does not have': [field('outline', 'movedPoints', [], [{ pointIds: ['nobody'], mover: null, carriers: [] }])], // prettier-ignore
+  'points moved by a track that the shape does not have': [field('outline', 'movedPoints', [], [{ pointIds: ['nobody'], mover: null, frozenMovers: [] }])], // prettier-ignore
   'a key of a Subject': [{ ...poseKey({}), id: 'lamplighter' }],
   'a corner flag too few': [field('outline', 'corners', outline.corners, outline.corners.slice(1))],
   'a name with a NUL': [field('coat', 'name', 'coat', 'co\0at')],
@@ -111,7 +111,7 @@ describe('a Part that a track leaves out', () => {
   it('is deleted with its mention, and comes back with it', () => {
     const gone = applyBatch(start, testBatch(objectsDeleted(start, ['post'])))
     if (isConflict(gone)) throw new Error(gone.reason)
-    expect(find(gone, 'track', 'board')!.leaveOut).toEqual([])
+    expect(findObject(gone, 'track', 'board')!.leaveOut).toEqual([])
     expect(gone.objects.has('post')).toBe(false)
   })
 })

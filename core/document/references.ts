@@ -1,5 +1,5 @@
 import { tracksThatMove } from './trackReferences'
-import { find, type DocumentObject, type Part, type RotoDocument, type Seam, type Shape } from './objects'
+import { findObject, type DocumentObject, type Part, type RotoDocument, type Seam, type Shape } from './objects'
 import { hasSeamCycle } from './seams'
 import type { Track } from './track'
 
@@ -46,7 +46,7 @@ function brokenOf(document: RotoDocument, object: DocumentObject, touched: Reado
     case 'part':
       return brokenPart(document, object)
     case 'shape':
-      if (!find(document, 'part', object.partId)) return `the Part of ${object.name} is gone`
+      if (!findObject(document, 'part', object.partId)) return `the Part of ${object.name} is gone`
       return lostTrack(document, object)
     case 'track':
       return brokenTrack(document, object)
@@ -58,10 +58,10 @@ function brokenOf(document: RotoDocument, object: DocumentObject, touched: Reado
 }
 
 function brokenPart(document: RotoDocument, part: Part): string | null {
-  if (!find(document, 'subject', part.subjectId)) return `the Subject of ${part.name} is gone`
-  if (part.parentId !== null && !find(document, 'part', part.parentId)) return `what carries ${part.name} is gone`
+  if (!findObject(document, 'subject', part.subjectId)) return `the Subject of ${part.name} is gone`
+  if (part.parentId !== null && !findObject(document, 'part', part.parentId)) return `what carries ${part.name} is gone`
   const seen = new Set<string>()
-  for (let up: string | null = part.id; up !== null; up = find(document, 'part', up)?.parentId ?? null) {
+  for (let up: string | null = part.id; up !== null; up = findObject(document, 'part', up)?.parentId ?? null) {
     if (seen.has(up)) return `${part.name} would carry itself`
     seen.add(up)
   }
@@ -69,18 +69,21 @@ function brokenPart(document: RotoDocument, part: Part): string | null {
 }
 
 const lostTrack = (document: RotoDocument, object: Part | Shape) =>
-  tracksThatMove(object).every((trackId) => find(document, 'track', trackId))
+  tracksThatMove(object).every((trackId) => findObject(document, 'track', trackId))
     ? null
     : `a track that moves ${object.name} is gone`
 
 /** What a track was combined from may be gone: its samples are its own, and it is shown as stale. */
 function brokenTrack(document: RotoDocument, track: Track): string | null {
-  const lost = track.leaveOut.some((one) => one.kind === 'part' && !find(document, 'part', one.partId))
+  const lost = track.leaveOut.some((one) => one.kind === 'part' && !findObject(document, 'part', one.partId))
   return lost ? `a Part that ${track.name} leaves out is gone` : null
 }
 
 function brokenSeam(document: RotoDocument, seam: Seam, touched: ReadonlySet<string>): string | null {
-  const [owner, borrower] = [find(document, 'shape', seam.ownerId), find(document, 'shape', seam.borrowerId)]
+  const [owner, borrower] = [
+    findObject(document, 'shape', seam.ownerId),
+    findObject(document, 'shape', seam.borrowerId),
+  ]
   const [owned, borrowed] = [new Set(owner?.pointIds), new Set(borrower?.pointIds)]
   const isThere = (pair: { owner: string; borrower: string }) => owned.has(pair.owner) && borrowed.has(pair.borrower)
   if (!seam.pairs.every(isThere)) return 'points that are tied by a Seam are gone'

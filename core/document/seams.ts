@@ -1,4 +1,4 @@
-import { allOf, find, type RotoDocument, type Seam, type Shape } from './objects'
+import { allOf, findObject, type RotoDocument, type Seam, type Shape } from './objects'
 
 /** Seams of a document by the shapes that have part in them. */
 interface SeamIndex {
@@ -32,7 +32,7 @@ export function seamsOf(document: RotoDocument, shapeId: string): readonly Seam[
 
 /** The shape at the other side of a Seam. */
 export function otherShape(document: RotoDocument, seam: Seam, shape: Shape): Shape | undefined {
-  return find(document, 'shape', seam.ownerId === shape.id ? seam.borrowerId : seam.ownerId)
+  return findObject(document, 'shape', seam.ownerId === shape.id ? seam.borrowerId : seam.ownerId)
 }
 
 /** Seams in which a shape takes over another one's points. */
@@ -50,7 +50,7 @@ export interface TiedPoint {
 export function tiedPoint(document: RotoDocument, shape: Shape, pointId: string): TiedPoint | null {
   for (const seam of seamsBorrowedBy(document, shape.id)) {
     const pair = seam.pairs.find(({ borrower }) => borrower === pointId)
-    const owner = find(document, 'shape', seam.ownerId)
+    const owner = findObject(document, 'shape', seam.ownerId)
     if (!pair || !owner) continue
     return tiedPoint(document, owner, pair.owner) ?? { owner, pointId: pair.owner }
   }
@@ -95,7 +95,7 @@ export function tiedTangent(
   const count = shape.pointIds.length
   const segment = tangent === 'out' ? index : (index + count - 1) % count
   for (const seam of seamsBorrowedBy(document, shape.id)) {
-    const owner = find(document, 'shape', seam.ownerId)
+    const owner = findObject(document, 'shape', seam.ownerId)
     if (!owner || !sharedSegments(seam, owner, shape).has(segment)) continue
     const pair = seam.pairs.find(({ borrower }) => borrower === shape.pointIds[index])!
     const at = owner.pointIds.indexOf(pair.owner)

@@ -32,7 +32,7 @@ export const SAMPLE_STATE = { missing: 0, tracked: 1, placed: 2, bridged: 3, com
 export const trackModelSchema = z.enum(['position', 'similarity', 'affine', 'perspective'])
 
 /** What the tracker looks at. */
-const lookSchema = z.object({
+const preprocessingSchema = z.object({
   /** best: the channel whose pattern holds its place best, chosen on the reference frame. */
   channel: z.enum(['luma', 'red', 'green', 'blue', 'best']),
   /** Gaussian sigma in pixels. */
@@ -48,7 +48,7 @@ const lookSchema = z.object({
   follows: z.boolean().optional(),
 })
 
-export const DEFAULT_LOOK: z.infer<typeof lookSchema> = {
+export const DEFAULT_PREPROCESSING: z.infer<typeof preprocessingSchema> = {
   channel: 'luma',
   blur: 0,
   sharpen: 0,
@@ -133,7 +133,7 @@ export const NEW_TRACK_FIELDS = {
   references: [],
   patternUpdate: { when: 'first', below: 0.9 },
   mostReturnError: null,
-  look: DEFAULT_LOOK,
+  preprocessing: DEFAULT_PREPROCESSING,
   bridges: [],
   smoothing: null,
   hue: null,
@@ -161,7 +161,7 @@ export const trackSchema = z
     leaveOut: z.array(z.discriminatedUnion('kind', [leaveOutOutline, leaveOutPart])).max(BOUNDS.list),
     references: z.array(referenceSchema).max(BOUNDS.list),
     patternUpdate: z.object({ when: z.enum(['first', 'every', 'weak']), below: z.number().min(0).max(1) }),
-    look: lookSchema,
+    preprocessing: preprocessingSchema,
     minimumMatch: z.number().min(0).max(1),
     /** Pixels by which a frame may miss the one before when tracked back to it; null: not asked. */
     mostReturnError: z.number().positive().max(100).nullable(),
@@ -196,7 +196,7 @@ export const trackSchema = z
 export type Track = z.infer<typeof trackSchema>
 export type TrackModel = z.infer<typeof trackModelSchema>
 export type Combination = z.infer<typeof combinationSchema>
-export type TrackLook = z.infer<typeof lookSchema>
+export type TrackPreprocessing = z.infer<typeof preprocessingSchema>
 export type LeaveOut = Track['leaveOut'][number]
 export type Bridge = z.infer<typeof bridgeSchema>
 export type Smoothing = z.infer<typeof smoothingSchema>

@@ -142,7 +142,7 @@ function keysSeen(channel: ChannelOf, [from, to]: readonly [number, number]): [n
   const { keys } = channel
   const shape = outlineOf(channel)
   // Where keys hold other points each, or turn, values may come from keys farther away.
-  const isPlain = !shape || (shape.between === 'coordinates' && !keys.some((key) => key.touched))
+  const isPlain = !shape || (shape.interpolateBy === 'coordinates' && !keys.some((key) => key.touched))
   if (!isPlain) return [0, keys.length - 1]
   // The slope at a key is that from the one before it to the one after it.
   return [Math.max(0, keyIndexBefore(keys, from) - 1), Math.min(keys.length - 1, keyIndexBefore(keys, to) + 2)]

@@ -2,14 +2,14 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { freeValueAt, TANGENT_STRIDE } from '../animation'
 import { formChanged } from './change'
-import { find, POSE, type Part, type RotoDocument, channelOf, poseKeys } from '../document'
+import { findObject, POSE, type Part, type RotoDocument, channelOf, poseKeys } from '../document'
 import { poseAt } from '../evaluation'
 import { poseChanged, poseKeyAdded, poseTurned } from './pose'
 import { keyPlaced, tangentSet, tangentsFlattened, tangentsFreed, tangentsOf } from './channelCurves'
 import { documentOf, testPart, testShape, testShot, testSubject, withPatches } from '../document/testDocuments'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
-const partOf = (document: RotoDocument): Part => find(document, 'part', 'arm')!
+const partOf = (document: RotoDocument): Part => findObject(document, 'part', 'arm')!
 const bare = documentOf([
   testShot,
   testSubject,
@@ -28,7 +28,7 @@ const rotation = (document: RotoDocument, time: number) => poseAt(partOf(documen
 describe('tangents of free length', () => {
   it('a third of the stretch long they make the cubic Hermite curve of their slopes', () => {
     fc.assert(
-      fc.property(between(1, 60), between(-50, 50), between(-50, 50), between(-9, 9), between(-9, 9), between(0, 1),
+      fc.property(numberBetween(1, 60), numberBetween(-50, 50), numberBetween(-50, 50), numberBetween(-9, 9), numberBetween(-9, 9), numberBetween(0, 1),
         (span, from, to, m0, m1, u) => {
           const third = span / 3
           const stretch = { span, from, to, leavingTime: third, leavingValue: m0 * third, arrivingTime: third, arrivingValue: m1 * third }
@@ -41,23 +41,29 @@ describe('tangents of free length', () => {
 
   it('however long, they leave one value for every time and meet both keys', () => {
     fc.assert(
-      fc.property(between(0, 200), between(0, 200), between(-80, 80), between(-80, 80), (a, b, va, vb) => {
-        const stretch = {
-          span: 20,
-          from: 3,
-          to: 7,
-          leavingTime: a,
-          leavingValue: va,
-          arrivingTime: b,
-          arrivingValue: vb,
-        }
-        expect([freeValueAt(stretch, 0), freeValueAt(stretch, 20)]).toEqual([
-          expect.closeTo(3, 5),
-          expect.closeTo(7, 5),
-        ])
-        const values = Array.from({ length: 200 }, (_, i) => freeValueAt(stretch, i / 10))
-        expect(values.every(Number.isFinite)).toBe(true)
-      }),
+      fc.property(
+        numberBetween(0, 200),
+        numberBetween(0, 200),
+        numberBetween(-80, 80),
+        numberBetween(-80, 80),
+        (a, b, va, vb) => {
+          const stretch = {
+            span: 20,
+            from: 3,
+            to: 7,
+            leavingTime: a,
+            leavingValue: va,
+            arrivingTime: b,
+            arrivingValue: vb,
+          }
+          expect([freeValueAt(stretch, 0), freeValueAt(stretch, 20)]).toEqual([
+            expect.closeTo(3, 5),
+            expect.closeTo(7, 5),
+          ])
+          const values = Array.from({ length: 200 }, (_, i) => freeValueAt(stretch, i / 10))
+          expect(values.every(Number.isFinite)).toBe(true)
+        },
+      ),
     )
   })
 })

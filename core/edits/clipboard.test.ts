@@ -1,12 +1,12 @@
 import { rationalPoint } from '../spline'
 import { describe, expect, it } from 'vitest'
 import { translation } from '../geometry'
-import { allOf, find, type RotoDocument, outlineKeys } from '../document'
+import { allOf, findObject, type RotoDocument, outlineKeys } from '../document'
 import { formChanged, KEY_HERE } from './change'
 import {
   clipboardContent,
   clipboardText,
-  copied,
+  selectionCopied,
   keysPasted,
   partsPasted,
   pointsPasted,
@@ -14,7 +14,7 @@ import {
   type ClipboardContent,
 } from './clipboard'
 import { controlPlacesAt, outlineAt, patchesForSamples, shapesOf, unmeasuredSample } from '../evaluation'
-import { movedOnPlate } from './onPlate'
+import { movedOnPlate } from './plateSpaceEdits'
 import { moverAttached } from './movers'
 import {
   documentOf,
@@ -42,8 +42,8 @@ function scene(): RotoDocument {
     testTrack('board'),
   ])
   const samples = Array.from({ length: 40 }, (_, f) => unmeasuredSample(1001 + f, 'tracked', translation(5 * f, 2 * f)))
-  const tracked = withPatches(bare, patchesForSamples(find(bare, 'track', 'board')!, samples))
-  return withPatches(tracked, moverAttached(tracked, find(tracked, 'part', 'coat')!, 'board', 1001))
+  const tracked = withPatches(bare, patchesForSamples(findObject(bare, 'track', 'board')!, samples))
+  return withPatches(tracked, moverAttached(tracked, findObject(tracked, 'part', 'coat')!, 'board', 1001))
 }
 
 const nothing = { keys: [], pointIds: new Set<string>(), shapeIds: [], partId: null }
@@ -54,7 +54,7 @@ function carried<Kind extends ClipboardContent['kind']>(content: ClipboardConten
   return back as Extract<ClipboardContent, { kind: Kind }>
 }
 const placeOf = (document: RotoDocument, shapeId: string, time: number) =>
-  rationalPoint(outlineAt(document, find(document, 'shape', shapeId)!, time), 2, 0.3)
+  rationalPoint(outlineAt(document, findObject(document, 'shape', shapeId)!, time), 2, 0.3)
 
 describe('the clipboard', () => {
   it('takes the smallest thing that is selected: keys, points, shapes, then the Part', () => {
@@ -70,32 +70,37 @@ describe('the clipboard', () => {
       { ...all, keys: [], pointIds: new Set<string>() },
       { ...nothing, partId: 'coat' },
     ]
-    expect(kinds.map((selected) => copied(start, selected, 1001)?.kind)).toEqual(['keys', 'points', 'shapes', 'parts'])
-    expect(copied(start, nothing, 1001)).toBeNull()
+    expect(kinds.map((selected) => selectionCopied(start, selected, 1001)?.kind)).toEqual([
+      'keys',
+      'points',
+      'shapes',
+      'parts',
+    ])
+    expect(selectionCopied(start, nothing, 1001)).toBeNull()
   })
 
   it('a shape put into a Part that is moved otherwise lies where it lay on each of its keys', () => {
-    const content = carried(copied(start, { ...nothing, shapeIds: ['outline'] }, 1001), 'shapes')
-    const { patches, shapeIds } = shapesPasted(start, content, find(start, 'part', 'hat')!)
+    const content = carried(selectionCopied(start, { ...nothing, shapeIds: ['outline'] }, 1001), 'shapes')
+    const { patches, shapeIds } = shapesPasted(start, content, findObject(start, 'part', 'hat')!)
     const after = withPatches(start, patches)
     for (const time of [1001, 1021]) {
       const [a, b] = [placeOf(after, 'outline', time), placeOf(after, shapeIds[0]!, time)]
       expect(Math.hypot(a[0] - b[0], a[1] - b[1])).toBeLessThan(1e-6)
     }
-    expect(find(after, 'shape', shapeIds[0]!)!.pointIds.some((id) => id.startsWith('outline'))).toBe(false)
+    expect(findObject(after, 'shape', shapeIds[0]!)!.pointIds.some((id) => id.startsWith('outline'))).toBe(false)
   })
 
   it('points lie on another frame where they lay on the plate, and only they', () => {
-    const shape = find(start, 'shape', 'outline')!
+    const shape = findObject(start, 'shape', 'outline')!
     const content = carried(
-      copied(start, { ...nothing, shapeIds: ['outline'], pointIds: new Set(['outline-p2']) }, 1001),
+      selectionCopied(start, { ...nothing, shapeIds: ['outline'], pointIds: new Set(['outline-p2']) }, 1001),
       'points',
     )
     const patches = pointsPasted(start, content, { shapeIds: [], pointIds: new Set() }, 1015, KEY_HERE)!
     const after = withPatches(start, patches)
     const [then, now] = [
       controlPlacesAt(start, shape, 1001),
-      controlPlacesAt(after, find(after, 'shape', 'outline')!, 1015),
+      controlPlacesAt(after, findObject(after, 'shape', 'outline')!, 1015),
     ]
     expect([now[4], now[5]]).toEqual([expect.closeTo(then[4]!, 6), expect.closeTo(then[5]!, 6)])
     expect(now[6]! - controlPlacesAt(start, shape, 1015)[6]!).toBeCloseTo(0, 9)
@@ -111,29 +116,29 @@ describe('the clipboard', () => {
     const moved = withPatches(
       start,
       formChanged(
-        find(start, 'shape', 'outline')!,
+        findObject(start, 'shape', 'outline')!,
         1011,
-        movedOnPlate(start, find(start, 'shape', 'outline')!, 1011, () => 1, translation(20, 0)),
+        movedOnPlate(start, findObject(start, 'shape', 'outline')!, 1011, () => 1, translation(20, 0)),
       ),
     )
     const content = carried(
-      copied(moved, { ...nothing, keys: [{ id: 'outline', channel: 'outline', time: 1011 }] }, 1001),
+      selectionCopied(moved, { ...nothing, keys: [{ id: 'outline', channel: 'outline', time: 1011 }] }, 1001),
       'keys',
     )
     const after = withPatches(moved, keysPasted(moved, content, 'crown', 1030).patches)
-    expect(outlineKeys(find(after, 'shape', 'crown')!).map((key) => key.time)).toEqual([1001, 1030])
-    expect(outlineKeys(find(after, 'shape', 'crown')!)[1]!.values).toEqual(
-      outlineKeys(find(moved, 'shape', 'outline')!)[1]!.values,
+    expect(outlineKeys(findObject(after, 'shape', 'crown')!).map((key) => key.time)).toEqual([1001, 1030])
+    expect(outlineKeys(findObject(after, 'shape', 'crown')!)[1]!.values).toEqual(
+      outlineKeys(findObject(moved, 'shape', 'outline')!)[1]!.values,
     )
   })
 
   it('a Part comes with what it carries; a Mover whose track is not there is let go', () => {
-    const content = carried(copied(start, { ...nothing, partId: 'hat' }, 1001), 'parts')
+    const content = carried(selectionCopied(start, { ...nothing, partId: 'hat' }, 1001), 'parts')
     const { patches, partId } = partsPasted(start, content, testSubject.id, 1001)
     const after = withPatches(start, patches)
     const child = allOf(after, 'part').find((part) => part.parentId === partId)!
     expect([child.name, shapesOf(after, child.id)[0]?.name]).toEqual(['brim', 'edge'])
-    const coat = carried(copied(start, { ...nothing, partId: 'coat' }, 1001), 'parts')
+    const coat = carried(selectionCopied(start, { ...nothing, partId: 'coat' }, 1001), 'parts')
     const elsewhere = documentOf([testShot, testSubject])
     const pasted = withPatches(elsewhere, partsPasted(elsewhere, coat, testSubject.id, 1001).patches)
     expect(allOf(pasted, 'part')[0]!.mover).toBeNull()

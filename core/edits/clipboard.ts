@@ -24,7 +24,7 @@ import {
   withOutlineKeys,
   type KeyAddress,
   allOf,
-  find,
+  findObject,
   keySchema,
   partSchema,
   POINT_STRIDE,
@@ -97,7 +97,7 @@ export function clipboardContent(text: string): ClipboardContent | null {
   }
 }
 
-export interface Copied {
+export interface CopySource {
   keys: readonly KeyAddress[]
   pointIds: ReadonlySet<string>
   shapeIds: readonly string[]
@@ -105,10 +105,10 @@ export interface Copied {
 }
 
 /** What is selected, the smallest thing first: keys, points as they lie on a frame, shapes, a Part with what it carries. */
-export function copied(document: RotoDocument, selected: Copied, frame: number): ClipboardContent | null {
+export function selectionCopied(document: RotoDocument, selected: CopySource, frame: number): ClipboardContent | null {
   const carried = selected.keys.length ? keysCarried(document, selected.keys) : []
   if (carried.length) return { kind: 'keys', carried }
-  const shapes = selected.shapeIds.flatMap((shapeId) => find(document, 'shape', shapeId) ?? [])
+  const shapes = selected.shapeIds.flatMap((shapeId) => findObject(document, 'shape', shapeId) ?? [])
   if (selected.pointIds.size) {
     const points = shapes.flatMap((shape) => {
       const onPlate = pointsEachMapped(shapePointsAt(shape, frame), pointWorldsAt(document, shape, frame))
@@ -121,7 +121,7 @@ export function copied(document: RotoDocument, selected: Copied, frame: number):
     if (points.length) return { kind: 'points', points }
   }
   if (shapes.length) return { kind: 'shapes', shapes: shapes.map((shape) => onPlate(document, shape)) }
-  const part = selected.partId === null ? undefined : find(document, 'part', selected.partId)
+  const part = selected.partId === null ? undefined : findObject(document, 'part', selected.partId)
   if (!part) return null
   const { parts, shapes: own } = familyOf(document, part.id)
   return { kind: 'parts', parts: [...parts], shapes: [...own] }
@@ -134,7 +134,7 @@ function onPlate(document: RotoDocument, shape: Shape): Shape {
     return { ...whole, values: pointsEachMapped(key.values, pointWorldsAt(document, shape, key.time)) }
   })
   const pivot = shape.pivot?.to === 'track' ? null : shape.pivot
-  return { ...withOutlineKeys(shape, keys), mover: null, carriers: [], movedPoints: [], pivot }
+  return { ...withOutlineKeys(shape, keys), mover: null, frozenMovers: [], movedPoints: [], pivot }
 }
 
 export interface Pasted {
@@ -148,14 +148,14 @@ export interface Pasted {
 export function pointsPasted(
   document: RotoDocument,
   { points }: Extract<ClipboardContent, { kind: 'points' }>,
-  selected: Pick<Copied, 'shapeIds' | 'pointIds'>,
+  selected: Pick<CopySource, 'shapeIds' | 'pointIds'>,
   frame: number,
   how: Keying,
 ): Patch[] | null {
   const shapes = allOf(document, 'shape')
   const known = points.some(({ id: pointId }) => shapes.some((shape) => shape.pointIds.includes(pointId)))
   // Of another shot or a deleted shape: onto the points selected here, in their order, when they are as many.
-  const chosen = selected.shapeIds.flatMap((shapeId) => find(document, 'shape', shapeId)?.pointIds.filter((pointId) => selected.pointIds.has(pointId)) ?? []) // prettier-ignore
+  const chosen = selected.shapeIds.flatMap((shapeId) => findObject(document, 'shape', shapeId)?.pointIds.filter((pointId) => selected.pointIds.has(pointId)) ?? []) // prettier-ignore
   if (!known && chosen.length !== points.length) return null
   const values = new Map(points.map((point, i) => [known ? point.id : chosen[i]!, point.values]))
   return shapes.flatMap((shape) => {
@@ -217,14 +217,15 @@ export function partsPasted(
   const renewed = familyRenewed({ parts, shapes })
   const nearest = partsByDepth(document, frame)[0]
   const front = depthBetween(undefined, nearest && depthOn(nearest, frame))
-  const isHere = (trackId: string) => find(document, 'track', trackId) !== undefined
+  const isHere = (trackId: string) => findObject(document, 'track', trackId) !== undefined
   const moved = <T extends Part | Shape>(object: T): T => ({
     ...object,
     mover: object.mover && isHere(object.mover.trackId) ? object.mover : null,
   })
   const known = new Set(renewed.parts.map((part) => part.id))
   const made = renewed.parts.map((part, i): Part => {
-    const hasParent = part.parentId !== null && (known.has(part.parentId) || find(document, 'part', part.parentId))
+    const hasParent =
+      part.parentId !== null && (known.has(part.parentId) || findObject(document, 'part', part.parentId))
     const pin = part.pin?.to === 'track' && !isHere(part.pin.trackId) ? null : part.pin
     return {
       ...moved(part),

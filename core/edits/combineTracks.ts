@@ -11,7 +11,7 @@ import {
 import { squareRound } from '../geometry'
 import { samplesOfMotion } from './tracks'
 import {
-  find,
+  findObject,
   newId,
   type RotoDocument,
   NEW_TRACK_FIELDS,
@@ -47,7 +47,7 @@ export function combinationStamp(tracks: readonly Track[]): number {
 /** True when a combined track does not show any more what it was made from. */
 export function isCombinationStale(document: RotoDocument, track: Track): boolean {
   if (!track.madeFrom) return false
-  const sources = track.madeFrom.trackIds.flatMap((id) => find(document, 'track', id) ?? [])
+  const sources = track.madeFrom.trackIds.flatMap((id) => findObject(document, 'track', id) ?? [])
   return sources.length < track.madeFrom.trackIds.length || combinationStamp(sources) !== track.madeFrom.stamp
 }
 
@@ -86,7 +86,7 @@ export function tracksCombined(
   }
   const patches = patchesForSamples(bare, samplesOfMotion(motion, reference))
   // One object with its samples, so that one patch makes it and one takes it away.
-  const track = find(withPatchesApplied({ objects: new Map([[bare.id, bare]]) }, patches), 'track', bare.id)!
+  const track = findObject(withPatchesApplied({ objects: new Map([[bare.id, bare]]) }, patches), 'track', bare.id)!
   return { track, patches: [objectAdded(track)] }
 }
 

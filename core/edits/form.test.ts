@@ -5,7 +5,7 @@ import { areasAt, outlineAt } from '../evaluation'
 import { closedSet, cornersRounded, directionReversed, firstPointSet, roundnessSet } from './form'
 import { curveKindSet } from './curveKind'
 import {
-  find,
+  findObject,
   POINT,
   POINT_STRIDE,
   sameValue,
@@ -17,10 +17,10 @@ import {
 } from '../document'
 import { pointInserted, pointsRemoved } from './points'
 import { documentOf, testPart, testShape, testShot, testSubject, withPatches } from '../document/testDocuments'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
 const start = documentOf([testShot, testSubject, testPart('coat'), testShape('outline', 'coat', [1001, 1021, 1041], 7)])
-const shapeOf = (document: RotoDocument): Shape => find(document, 'shape', 'outline')!
+const shapeOf = (document: RotoDocument): Shape => findObject(document, 'shape', 'outline')!
 const after = (patches: Patch[], document = start) => withPatches(document, patches)
 const TIMES = [1001, 1011.5, 1021, 1033, 1041]
 
@@ -76,7 +76,7 @@ describe('kinds of curves', () => {
   it('a control point put in or taken away keeps the outline as near as is told', () => {
     const bspline = after(curveKindSet(shapeOf(start), 'bspline').patches)
     fc.assert(
-      fc.property(fc.integer({ min: 0, max: 6 }), between(0.2, 0.8), (i, t) => {
+      fc.property(fc.integer({ min: 0, max: 6 }), numberBetween(0.2, 0.8), (i, t) => {
         const more = pointInserted(shapeOf(bspline), i, t)
         const less = pointsRemoved(shapeOf(bspline), new Set([shapeOf(bspline).pointIds[i]!]))
         for (const { patches, deviations } of [more, less]) {

@@ -63,8 +63,8 @@ export function closedSet(shape: Shape, isClosed: boolean, width: number): Patch
 }
 
 /** How outlines run between keys: by coordinates, or by their turn and size. */
-export function betweenSet(shape: Shape, between: Shape['between']): Patch[] {
-  return shape.between === between ? [] : [structureChanged(shape, { ...shape, between })]
+export function interpolateBySet(shape: Shape, interpolateBy: Shape['interpolateBy']): Patch[] {
+  return shape.interpolateBy === interpolateBy ? [] : [structureChanged(shape, { ...shape, interpolateBy })]
 }
 
 /**

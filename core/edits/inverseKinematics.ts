@@ -9,7 +9,7 @@ import {
   type Vector2d,
 } from '../geometry'
 import { shotPixelAspect, worldAt } from '../evaluation'
-import { find, type RotoDocument, withPatchesApplied, type Patch } from '../document'
+import { findObject, type RotoDocument, withPatchesApplied, type Patch } from '../document'
 import { bendSideOf, type Side } from './bendSide'
 import { KEY_HERE, type Keying } from './change'
 import { isCarried, type Limb } from './limb'
@@ -82,6 +82,6 @@ function tipAfter(
   if (end) return pivotAfter(document, patches, end, frame)
   const after = withPatchesApplied(document, patches)
   const place = applyToPoint(invert(worldAt(document, lower, frame)), grabbed[0], grabbed[1])
-  const [x, y] = applyToPoint(worldAt(after, find(after, 'part', lower.id)!, frame), place[0]!, place[1]!)
+  const [x, y] = applyToPoint(worldAt(after, findObject(after, 'part', lower.id)!, frame), place[0]!, place[1]!)
   return [x!, y!]
 }

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest'
-import { clipboardContent, clipboardText, copied, keysPasted } from './clipboard'
+import { clipboardContent, clipboardText, selectionCopied, keysPasted } from './clipboard'
 import {
   channelAt,
   depthKeys,
-  find,
+  findObject,
   keyedChannels,
   outlineKeys,
   patchesTakenBack,
@@ -45,7 +45,7 @@ const document = documentOf([
   testPart('bare'),
   testShape('sleeve', 'arm', [1001, 1021]),
 ])
-const arm = (of: RotoDocument) => find(of, 'part', 'arm')!
+const arm = (of: RotoDocument) => findObject(of, 'part', 'arm')!
 const pivotFrames = (of: RotoDocument) => pivotKeys(arm(of)).map(({ time }) => time)
 
 describe('keys of channels', () => {
@@ -55,7 +55,7 @@ describe('keys of channels', () => {
       ['pivot', 3],
       ['depth', 1],
     ])
-    expect(keyedChannels(find(document, 'part', 'bare')!)).toEqual([])
+    expect(keyedChannels(findObject(document, 'part', 'bare')!)).toEqual([])
     expect(channelAt(document, { id: 'sleeve', channel: 'outline' })!.keys).toHaveLength(2)
     expect([channelAt(document, { ...PIVOT, id: 'gone' }), channelAt(document, { id: 'arm', channel: 'outline' })]).toEqual([null, null]) // prettier-ignore
   })
@@ -73,9 +73,9 @@ describe('keys of channels', () => {
     expect(pivotKeys(arm(after))[1]).toEqual(key(1015, 'linear', 30, 25))
     expect(depthKeys(arm(after))).toEqual([key(1024, 'hold', -2)])
     expect(poseKeys(arm(after))[0]!.time).toBe(1009)
-    expect(outlineKeys(find(after, 'shape', 'sleeve')!)[1]!.time).toBe(1025)
+    expect(outlineKeys(findObject(after, 'shape', 'sleeve')!)[1]!.time).toBe(1025)
     expect(sameValue(arm(withPatches(after, patchesTakenBack(batch))), arm(document))).toBe(true)
-    // Moved by nothing they are no edit.
+    // MotionSource by nothing they are no edit.
     expect(keysMoved(document, chosen, (time) => time)).toEqual([])
   })
 
@@ -95,11 +95,11 @@ describe('keys of channels', () => {
     const twice = withPatches(document, keysPutDown(document, keysCarried(document, chosen), 1041))
     expect(pivotKeys(arm(twice)).slice(3)).toEqual([key(1041, 'linear', 10, 20), key(1051, 'linear', 30, 25)])
     const selected = { keys: [...chosen, { ...DEPTH, time: 1020 }], pointIds: new Set<string>(), shapeIds: [], partId: null } // prettier-ignore
-    const text = clipboardText(copied(document, selected, 1001)!)
+    const text = clipboardText(selectionCopied(document, selected, 1001)!)
     const content = clipboardContent(text)
     expect(content?.kind).toBe('keys')
     // The other Part has no keys for its pivot: only the depth arrives.
-    const after = find(withPatches(document, keysPasted(document, content as never, 'bare', 1030).patches), 'part', 'bare')! // prettier-ignore
+    const after = findObject(withPatches(document, keysPasted(document, content as never, 'bare', 1030).patches), 'part', 'bare')! // prettier-ignore
     expect(depthKeys(after)).toEqual([key(1049, 'hold', -2)])
     expect([pivotKeys(after), after.pin]).toEqual([[], null])
   })

@@ -1,4 +1,4 @@
-import { allOf, find, type Part, type RotoDocument } from '../document'
+import { allOf, findObject, type Part, type RotoDocument } from '../document'
 
 /** Two bones of a limb and what is taken hold of at their end. */
 export interface Limb {
@@ -13,9 +13,9 @@ export interface Limb {
  * there are not two bones. A hand carries nothing, and what carries its arm is a bone: pinned itself, or with no other limb.
  */
 export function limbOf(document: RotoDocument, part: Part): Limb | null {
-  const parent = part.parentId === null ? undefined : find(document, 'part', part.parentId)
+  const parent = part.parentId === null ? undefined : findObject(document, 'part', part.parentId)
   if (!parent) return null
-  const grandparent = parent.parentId === null ? undefined : find(document, 'part', parent.parentId)
+  const grandparent = parent.parentId === null ? undefined : findObject(document, 'part', parent.parentId)
   const isBone = grandparent?.pin?.to === 'parent' || (grandparent && carriedBy(document, grandparent).length === 1)
   return isBone && grandparent && carriedBy(document, part).length === 0
     ? { upper: grandparent, lower: parent, end: part }
@@ -30,7 +30,7 @@ export function withEnd(document: RotoDocument, limb: Limb): (Limb & { end: Part
 }
 
 /** A lower bone with a motion of its own does not go round with the upper. */
-export const isCarried = ({ mover, carriers }: Part) => !mover && carriers.length === 0
+export const isCarried = ({ mover, frozenMovers }: Part) => !mover && frozenMovers.length === 0
 
 const carriedBy = (document: RotoDocument, { id }: Part) =>
   allOf(document, 'part').filter((part) => part.parentId === id)

@@ -1,4 +1,4 @@
-import { allOf, find, type Part, type RotoDocument, type Patch, constantChannel } from '../document'
+import { allOf, findObject, type Part, type RotoDocument, type Patch, constantChannel } from '../document'
 import { familyDelayed, familyMirrored, familyOf, familyRenewed } from './copies'
 import { depthsOf, objectAdded } from './objects'
 
@@ -20,7 +20,7 @@ export function limbCopied(
   part: Part,
   { isMirrored, delay }: LimbCopy,
 ): { patches: Patch[]; partId: string } {
-  const parent = part.parentId === null ? undefined : find(document, 'part', part.parentId)
+  const parent = part.parentId === null ? undefined : findObject(document, 'part', part.parentId)
   const axis = (parent ?? part).pivot[0]
   const renewed = familyDelayed(familyRenewed(familyOf(document, part.id)), delay)
   const { parts, shapes } = isMirrored ? familyMirrored(renewed, axis) : renewed

@@ -1,13 +1,13 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { twoBoneTurn, applyToPoint } from '../geometry'
-import { allOf, find, patchesTakenBack, sameValue, type Part, type RotoDocument } from '../document'
+import { allOf, findObject, patchesTakenBack, sameValue, type Part, type RotoDocument } from '../document'
 import { areasAt, controlPlacesAt, depthOn, outlineAt, shapesOf, worldAt } from '../evaluation'
 import { bonesOf, rigMade, RIG_PLANS, withGuesses } from './rig'
 import { formChanged } from './change'
 import { jointEnds } from './jointWidths'
 import { limbCopied } from './limbCopy'
-import { limbBent } from './bend'
+import { limbPosed } from './limbPosed'
 import { limbOf, withEnd } from './limb'
 import { limbPulled } from './inverseKinematics'
 import { pivotOnPlate, poseTurned } from './pose'
@@ -15,7 +15,7 @@ import { bendSideOf } from './bendSide'
 import { documentOf, testBatch, testPart, testShot, testSubject, withPatches } from '../document/testDocuments'
 import { unionBoundary } from '../raster/union'
 import { flattenOutline, rationalPoint } from '../spline'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
 const figurePlan = RIG_PLANS.find(({ name }) => name === 'figure')!
 const JOINTS: Record<string, [number, number]> = {
@@ -45,7 +45,7 @@ const distance = (a: readonly number[], b: readonly number[]) => Math.hypot(a[0]
 describe('two bones (law of cosines)', () => {
   it('reach any target within their lengths, keep these and keep the side of the joint', () => {
     fc.assert(
-      fc.property(between(20, 90), between(20, 90), between(-3, 3), between(-3, 3), between(0, 1), between(-3, 3),
+      fc.property(numberBetween(20, 90), numberBetween(20, 90), numberBetween(-3, 3), numberBetween(-3, 3), numberBetween(0, 1), numberBetween(-3, 3),
         (a, b, first, bend, share, to) => {
           const joint = [a * Math.cos(first), a * Math.sin(first)] as const
           const end = [joint[0] + b * Math.cos(first + bend), joint[1] + b * Math.sin(first + bend)] as const
@@ -136,7 +136,7 @@ describe('a figure from its joints', () => {
 
   it('is one piece without a hole at its joints, however its limbs are turned', () => {
     fc.assert(
-      fc.property(between(-1.5, 1.5), between(-1.5, 1.5), (a, b) => {
+      fc.property(numberBetween(-1.5, 1.5), numberBetween(-1.5, 1.5), (a, b) => {
         const posed = turned(turned(figure, 'near forearm', 1001, a), 'near hand', 1001, b)
         const arm = ['near upper arm', 'near forearm', 'near hand'].map((name) => named(posed, name))
         const areas = arm.flatMap(({ id }) => shapesOf(posed, id).flatMap((shape) => areasAt(posed, shape, 1001)))
@@ -184,30 +184,35 @@ describe('pull', () => {
 
   it('brings the wrist to the pointer, bones as long as before, elbow on its side, shoulder where it was', () => {
     fc.assert(
-      fc.property(between(0, 2 * Math.PI), between(0.25, 0.97), between(-1, 1), (way, share, lean) => {
-        const leaning = turned(figure, 'torso', 1010, lean)
-        const [shoulder, elbow, wrist] = ['near upper arm', 'near forearm', 'near hand'].map((name) =>
-          pivotOnPlate(leaning, named(leaning, name), 1010),
-        ) as [P, P, P]
-        const [a, b] = [distance(shoulder, elbow), distance(elbow, wrist)]
-        const reach = share * (a + b)
-        const target: P = [shoulder[0] + reach * Math.cos(way), shoulder[1] + reach * Math.sin(way)]
-        const after = pull(leaning, 'near hand', target)
-        const [s, e, w] = ['near upper arm', 'near forearm', 'near hand'].map((name) =>
-          pivotOnPlate(after, named(after, name), 1010),
-        ) as [P, P, P]
-        expect(distance(w, target)).toBeLessThan(1e-6)
-        expect(distance(s, shoulder)).toBeLessThan(1e-9)
-        expect([distance(s, e), distance(e, w)]).toEqual([expect.closeTo(a, 6), expect.closeTo(b, 6)])
-        const side = (p: P, q: P, r: P) => Math.sign((q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0]))
-        expect(side(s, e, w)).toBe(side(shoulder, elbow, wrist))
-      }),
+      fc.property(
+        numberBetween(0, 2 * Math.PI),
+        numberBetween(0.25, 0.97),
+        numberBetween(-1, 1),
+        (way, share, lean) => {
+          const leaning = turned(figure, 'torso', 1010, lean)
+          const [shoulder, elbow, wrist] = ['near upper arm', 'near forearm', 'near hand'].map((name) =>
+            pivotOnPlate(leaning, named(leaning, name), 1010),
+          ) as [P, P, P]
+          const [a, b] = [distance(shoulder, elbow), distance(elbow, wrist)]
+          const reach = share * (a + b)
+          const target: P = [shoulder[0] + reach * Math.cos(way), shoulder[1] + reach * Math.sin(way)]
+          const after = pull(leaning, 'near hand', target)
+          const [s, e, w] = ['near upper arm', 'near forearm', 'near hand'].map((name) =>
+            pivotOnPlate(after, named(after, name), 1010),
+          ) as [P, P, P]
+          expect(distance(w, target)).toBeLessThan(1e-6)
+          expect(distance(s, shoulder)).toBeLessThan(1e-9)
+          expect([distance(s, e), distance(e, w)]).toEqual([expect.closeTo(a, 6), expect.closeTo(b, 6)])
+          const side = (p: P, q: P, r: P) => Math.sign((q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0]))
+          expect(side(s, e, w)).toBe(side(shoulder, elbow, wrist))
+        },
+      ),
     )
   })
 
   it('with bones that may stretch keeps the bend of the arm: all of it turns and grows about the shoulder', () => {
     fc.assert(
-      fc.property(between(0, 2 * Math.PI), between(0.4, 1.8), (way, share) => {
+      fc.property(numberBetween(0, 2 * Math.PI), numberBetween(0.4, 1.8), (way, share) => {
         const places = (of: RotoDocument) =>
           ['near upper arm', 'near forearm', 'near hand'].map((name) => pivotOnPlate(of, named(of, name), 1010)) as [P, P, P]
         const [shoulder, elbow, wrist] = places(figure)
@@ -263,12 +268,12 @@ describe('bend', () => {
     ARM.map((name) => pivotOnPlate(document, named(document, name), 1010)) as [P, P, P]
   const bend = (document: RotoDocument, target: P, stretches: boolean) => {
     const limb = withEnd(document, limbOf(document, named(document, 'near forearm'))!)!
-    return withPatches(document, limbBent(document, limb, 1010, target, stretches)!)
+    return withPatches(document, limbPosed(document, limb, 1010, target, stretches)!)
   }
 
   it('takes the elbow to its mirror image across the arm, bones as long as before, shoulder and wrist where they were', () => {
     fc.assert(
-      fc.property(between(-1, 1), between(0.3, 2.5), (lean, angle) => {
+      fc.property(numberBetween(-1, 1), numberBetween(0.3, 2.5), (lean, angle) => {
         const leaning = turned(turned(figure, 'torso', 1010, lean), 'near forearm', 1010, -angle)
         const [shoulder, elbow, wrist] = placesOf(leaning)
         const image = mirrored(elbow, shoulder, wrist)
@@ -303,7 +308,7 @@ describe('bend', () => {
     expect(withEnd(figure, limbOf(figure, named(figure, 'near hand'))!)!.end.name).toBe('near hand')
     expect(withEnd(figure, { upper: named(figure, 'torso'), lower: named(figure, 'head'), end: null })).toBeNull()
     const limb = withEnd(figure, limbOf(figure, named(figure, 'near hand'))!)!
-    expect(limbBent(figure, { ...limb, lower: { ...limb.lower, locked: true } }, 1010, [0, 0], true)).toBeNull()
+    expect(limbPosed(figure, { ...limb, lower: { ...limb.lower, locked: true } }, 1010, [0, 0], true)).toBeNull()
   })
 })
 
@@ -315,7 +320,7 @@ describe('a limb made once more', () => {
     -0.8,
   )
   const limb = (document: RotoDocument, root: string) => {
-    const part = find(document, 'part', root)!
+    const part = findObject(document, 'part', root)!
     const children = allOf(document, 'part').filter(({ parentId }) => parentId === root)
     return [part, ...children]
   }
@@ -323,10 +328,10 @@ describe('a limb made once more', () => {
   it('goes the same way so many frames later', () => {
     const { patches, partId } = limbCopied(waving, named(waving, 'near upper arm'), { isMirrored: false, delay: 6 })
     const after = withPatches(waving, patches)
-    expect(find(after, 'part', partId)!.name).toBe('near upper arm 2')
+    expect(findObject(after, 'part', partId)!.name).toBe('near upper arm 2')
     for (const time of [1004, 1010.5, 1018]) {
       const first = worldAt(after, named(after, 'near upper arm'), time)
-      const copy = worldAt(after, find(after, 'part', partId)!, time + 6)
+      const copy = worldAt(after, findObject(after, 'part', partId)!, time + 6)
       expect(Math.max(...first.map((value, i) => Math.abs(value - copy[i]!)))).toBeLessThan(1e-9)
     }
   })

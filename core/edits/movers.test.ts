@@ -8,13 +8,13 @@ import {
   applyBatch,
   decodeObject,
   encodeObject,
-  find,
+  findObject,
   isConflict,
   movedByTrack,
   type RotoDocument,
   channelOf,
 } from '../document'
-import { movedOnPlate } from './onPlate'
+import { movedOnPlate } from './plateSpaceEdits'
 import { formChanged } from './change'
 import {
   moverAttached,
@@ -52,7 +52,7 @@ import {
   testTrack,
   withPatches,
 } from '../document/testDocuments'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
 /** Frames 1001 .. 1072 of a track with these channels about (300, 200). */
 function tracked(document: RotoDocument, id: string, channelsOn: (t: number) => number[]): RotoDocument {
@@ -60,7 +60,7 @@ function tracked(document: RotoDocument, id: string, channelsOn: (t: number) => 
   for (let f = 1001; f <= 1072; f++) {
     samples.push(unmeasuredSample(f, 'tracked', homographyOf(channelsOn(f - 1001), 300, 200)))
   }
-  return withPatches(document, patchesForSamples(find(document, 'track', id)!, samples))
+  return withPatches(document, patchesForSamples(findObject(document, 'track', id)!, samples))
 }
 
 const bare = documentOf([
@@ -81,8 +81,8 @@ const start = tracked(boarded, 'sleeve', (t) => [300 - 2 * t, 200 + t, 0.06 * t,
 /** A Part, a shape and two points of one. */
 const targets = ['Part', 'shape', 'points'] as const
 function targetIn(document: RotoDocument, which: (typeof targets)[number]): MoverTarget {
-  const shape = find(document, 'shape', 'outline')!
-  if (which === 'Part') return find(document, 'part', 'coat')!
+  const shape = findObject(document, 'shape', 'outline')!
+  if (which === 'Part') return findObject(document, 'part', 'coat')!
   return which === 'shape' ? shape : { kind: 'points', shape, pointIds: shape.pointIds.slice(1, 3) }
 }
 
@@ -93,7 +93,7 @@ function largestMove(a: RotoDocument, b: RotoDocument, at: readonly number[] = t
   let largest = 0
   for (const time of at) {
     for (const id of ['outline', 'brim']) {
-      const [p, q] = [a, b].map((document) => outlineAt(document, find(document, 'shape', id)!, time))
+      const [p, q] = [a, b].map((document) => outlineAt(document, findObject(document, 'shape', id)!, time))
       for (let i = 0; i < 6; i++) {
         for (const u of [0, 0.4]) {
           const [px, py] = rationalPoint(p!, i, u)
@@ -114,7 +114,7 @@ describe('Movers (formulas 5)', () => {
     it(`attached to a ${which} at a frame, nothing moves there and it goes with the track elsewhere`, () => {
       const moved = attach(start, which, 'board', 1010)
       expect(largestMove(start, moved, [1010])).toBeLessThan(1e-9)
-      const [before, after] = [start, moved].map((d) => outlineAt(d, find(d, 'shape', 'outline')!, 1030))
+      const [before, after] = [start, moved].map((d) => outlineAt(d, findObject(d, 'shape', 'outline')!, 1030))
       const expected = applyToPoint(translation(80, 0), ...rationalPoint(before!, 1, 0))
       expect(Math.abs(rationalPoint(after!, 1, 0)[0] - expected[0]!)).toBeLessThan(40)
       // Only what is chosen goes along.
@@ -124,7 +124,7 @@ describe('Movers (formulas 5)', () => {
     })
 
     it(`of a ${which}, dropped or replaced exactly, nothing moves beyond 1e-6 px at any time, whatever its strength`, () => {
-      const share = between(0, 1.5)
+      const share = numberBetween(0, 1.5)
       const strengths = fc.record({
         x: share,
         y: share,
@@ -158,7 +158,7 @@ describe('Movers (formulas 5)', () => {
       for (const key of keyed) {
         const ids = which === 'Part' && key === 1030 ? ['brim'] : ['outline']
         for (const id of ids) {
-          const [p, q] = [moved, dropped].map((d) => outlineAt(d, find(d, 'shape', id)!, key))
+          const [p, q] = [moved, dropped].map((d) => outlineAt(d, findObject(d, 'shape', id)!, key))
           for (let i = 0; i < 6; i++) {
             expect(Math.hypot(...[0, 1].map((k) => rationalPoint(p!, i, 0)[k]! - rationalPoint(q!, i, 0)[k]!))).toBeLessThan(1e-6) // prettier-ignore
           }
@@ -186,11 +186,13 @@ describe('Movers (formulas 5)', () => {
 
     it(`a point of a moved ${which} dragged on the plate lands where it is put`, () => {
       const moved = attach(start, which, 'board', 1001)
-      const shape = find(moved, 'shape', 'outline')!
+      const shape = findObject(moved, 'shape', 'outline')!
       const [id] = shape.pointIds.slice(1)
       const change = movedOnPlate(moved, shape, 1035, (point) => (point === id ? 1 : 0), translation(7, -3))
       const after = withPatches(moved, formChanged(shape, 1035, change))
-      const [p, q] = [moved, after].map((d) => rationalPoint(outlineAt(d, find(d, 'shape', 'outline')!, 1035), 1, 0))
+      const [p, q] = [moved, after].map((d) =>
+        rationalPoint(outlineAt(d, findObject(d, 'shape', 'outline')!, 1035), 1, 0),
+      )
       expect(q![0] - p![0]).toBeCloseTo(7, 9)
       expect(q![1] - p![1]).toBeCloseTo(-3, 9)
     })
@@ -202,7 +204,7 @@ describe('Movers (formulas 5)', () => {
     const half = withPatches(moved, moverStrengthSet(moved, targetIn(moved, 'Part'), strength))
     // The sleeve turns by 0.06 a frame, 3.6 over 60 frames, and moves by (-2, 1).
     for (const t of [10, 60]) {
-      const channels = channelsOf(worldAt(half, find(half, 'part', 'coat')!, 1001 + t), 300, 200)
+      const channels = channelsOf(worldAt(half, findObject(half, 'part', 'coat')!, 1001 + t), 300, 200)
       expect(channels[0]).toBeCloseTo(300 - t, 6)
       expect(channels[1]).toBeCloseTo(200, 6)
       expect(Math.cos(channels[2]! - 0.03 * t)).toBeCloseTo(1, 9)
@@ -211,38 +213,47 @@ describe('Movers (formulas 5)', () => {
 
   it('a carried child keeps its place when its own track takes over on a frame', () => {
     const carried = attach(start, 'Part', 'board', 1001)
-    const hat = find(carried, 'part', 'hat')!
+    const hat = findObject(carried, 'part', 'hat')!
     const own = withPatches(carried, moverAttached(carried, hat, 'board', 1030))
     const p = worldAt(carried, hat, 1030)
-    const q = worldAt(own, find(own, 'part', 'hat')!, 1030)
+    const q = worldAt(own, findObject(own, 'part', 'hat')!, 1030)
     p.forEach((value, i) => expect(q[i]! / q[8]!).toBeCloseTo(value / p[8]!, 9))
   })
 
   it('points belong to one Mover; those that are inserted between two of them go along, those that go are forgotten', () => {
     const moved = attach(start, 'points', 'board', 1010)
-    const shape = find(moved, 'shape', 'outline')!
+    const shape = findObject(moved, 'shape', 'outline')!
     const other: MoverTarget = { kind: 'points', shape, pointIds: [shape.pointIds[2]!, shape.pointIds[3]!] }
-    const both = find(withPatches(moved, moverAttached(moved, other, 'sleeve', 1010)), 'shape', 'outline')!
+    const both = findObject(withPatches(moved, moverAttached(moved, other, 'sleeve', 1010)), 'shape', 'outline')!
     expect(both.movedPoints.map(({ pointIds }) => pointIds)).toEqual([[shape.pointIds[1]], other.pointIds])
     const { patches, pointId } = pointInserted(shape, 1, 0.5)
     const longer = withPatches(moved, patches)
-    expect(find(longer, 'shape', 'outline')!.movedPoints[0]!.pointIds).toContain(pointId)
+    expect(findObject(longer, 'shape', 'outline')!.movedPoints[0]!.pointIds).toContain(pointId)
     expect(largestMove(moved, longer, [])).toBe(0)
-    const fewer = withPatches(longer, pointsRemoved(find(longer, 'shape', 'outline')!, new Set([pointId])).patches)
-    expect(find(fewer, 'shape', 'outline')!.movedPoints[0]!.pointIds).toEqual(shape.movedPoints[0]!.pointIds)
+    const fewer = withPatches(
+      longer,
+      pointsRemoved(findObject(longer, 'shape', 'outline')!, new Set([pointId])).patches,
+    )
+    expect(findObject(fewer, 'shape', 'outline')!.movedPoints[0]!.pointIds).toEqual(shape.movedPoints[0]!.pointIds)
   })
 
   it('objects stored before shapes had Movers are read as having none', () => {
-    const { mover: _mover, carriers: _carriers, movedPoints: _points, ...former } = testShape('old', 'coat', [1001])
+    const {
+      mover: _mover,
+      frozenMovers: _frozenMovers,
+      movedPoints: _points,
+      ...former
+    } = testShape('old', 'coat', [1001])
     const read = decodeObject(encodeObject(former as ReturnType<typeof testShape>))
-    expect(read).toMatchObject({ mover: null, carriers: [], movedPoints: [] })
+    expect(read).toMatchObject({ mover: null, frozenMovers: [], movedPoints: [] })
   })
 })
 
 /** Where the hat's pivot is on the plate, and what it is pinned to. */
-const pivotOf = (document: RotoDocument, time: number) => pivotOnPlate(document, find(document, 'part', 'hat')!, time)
+const pivotOf = (document: RotoDocument, time: number) =>
+  pivotOnPlate(document, findObject(document, 'part', 'hat')!, time)
 function placeOf(document: RotoDocument): [number, number] {
-  const { pin } = find(document, 'part', 'hat')!
+  const { pin } = findObject(document, 'part', 'hat')!
   if (!pin || pin.to === 'keys') throw new Error('not pinned to a place')
   return pin.place
 }
@@ -250,15 +261,17 @@ function placeOf(document: RotoDocument): [number, number] {
 describe('pinned pivots (formulas 4)', () => {
   it("a Part with a track of its own stays at its parent's joint, and turns as its track does", () => {
     const coated = attach(start, 'Part', 'board', 1001)
-    const own = withPatches(coated, moverAttached(coated, find(coated, 'part', 'hat')!, 'sleeve', 1010))
-    const pinned = withPatches(own, pinSet(own, find(own, 'part', 'hat')!, 1010, 'parent'))
+    const own = withPatches(coated, moverAttached(coated, findObject(coated, 'part', 'hat')!, 'sleeve', 1010))
+    const pinned = withPatches(own, pinSet(own, findObject(own, 'part', 'hat')!, 1010, 'parent'))
     const joint = placeOf(pinned)
     let largest = 0
     for (const time of times) {
-      const [x, y] = applyToPoint(worldAt(pinned, find(pinned, 'part', 'coat')!, time), joint[0], joint[1])
+      const [x, y] = applyToPoint(worldAt(pinned, findObject(pinned, 'part', 'coat')!, time), joint[0], joint[1])
       const [px, py] = pivotOf(pinned, time)
       largest = Math.max(largest, Math.hypot(px! - x!, py! - y!))
-      const [free, held] = [own, pinned].map((d) => channelsOf(worldAt(d, find(d, 'part', 'hat')!, time), 330, 190))
+      const [free, held] = [own, pinned].map((d) =>
+        channelsOf(worldAt(d, findObject(d, 'part', 'hat')!, time), 330, 190),
+      )
       expect(held![2]).toBeCloseTo(free![2]!, 9)
     }
     expect(largest).toBeLessThan(1e-9)
@@ -267,14 +280,14 @@ describe('pinned pivots (formulas 4)', () => {
   })
 
   it('a pivot held by a track goes where the track goes', () => {
-    const held = withPatches(start, pinSet(start, find(start, 'part', 'hat')!, 1001, { trackId: 'sleeve' }))
+    const held = withPatches(start, pinSet(start, findObject(start, 'part', 'hat')!, 1001, { trackId: 'sleeve' }))
     const place = placeOf(held)
     const motion = homographyOf([300 - 2 * 30, 230, 0.06 * 30, 0, 0, 0, 0, 0], 300, 200)
     const [x, y] = applyToPoint(motion, place[0], place[1])
     expect(pivotOf(held, 1031)[0]).toBeCloseTo(x!, 6)
     expect(pivotOf(held, 1031)[1]).toBeCloseTo(y!, 6)
     expect(isConflict(applyBatch(held, testBatch(objectsDeleted(held, ['sleeve']))))).toBe(true)
-    const free = withPatches(held, pinSet(held, find(held, 'part', 'hat')!, 1031, null))
+    const free = withPatches(held, pinSet(held, findObject(held, 'part', 'hat')!, 1031, null))
     expect(largestMove(start, free)).toBe(0)
   })
 })
@@ -282,8 +295,8 @@ describe('pinned pivots (formulas 4)', () => {
 const unmoved = start
 
 describe('pivots with keys, and of shapes', () => {
-  const hat = (d: RotoDocument) => find(d, 'part', 'hat')!
-  const brim = (d: RotoDocument) => find(d, 'shape', 'brim')!
+  const hat = (d: RotoDocument) => findObject(d, 'part', 'hat')!
+  const brim = (d: RotoDocument) => findObject(d, 'shape', 'brim')!
   /** The coat goes with a track, and carries the hat. */
   const start = attach(unmoved, 'Part', 'board', 1001)
 
@@ -296,7 +309,7 @@ describe('pivots with keys, and of shapes', () => {
     // Its key before holds still; halfway it is halfway, as seen by what carries it.
     expect(Array.from(pivotOf(document, 1010))).toEqual([expect.closeTo(x!, 9), expect.closeTo(y!, 9)])
     const { parentId } = hat(document)
-    const parent = parentId === null ? undefined : find(document, 'part', parentId)
+    const parent = parentId === null ? undefined : findObject(document, 'part', parentId)
     const inParent = (frame: number) => {
       const [px, py] = pivotOf(document, frame)
       return applyToPoint(invert(parent ? worldAt(document, parent, frame) : identity()), px!, py!)

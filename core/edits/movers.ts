@@ -13,10 +13,10 @@ import {
 } from '../evaluation'
 import {
   allOf,
-  find,
-  type Carrier,
+  findObject,
+  type FrozenMover,
   type Key,
-  type Moved,
+  type MotionSource,
   type MovedPoints,
   type Mover,
   type Part,
@@ -37,10 +37,10 @@ import { objectsChanged } from './objects'
 /** What a track moves: a Part, a shape, or some points of a shape. */
 export type MoverTarget = Part | Shape | { kind: 'points'; shape: Shape; pointIds: readonly string[] }
 
-/** Mover and carriers of a target as they are. */
-export function movedOf(target: MoverTarget): Moved {
+/** Mover and frozen Movers of a target as they are. */
+export function motionSourceOf(target: MoverTarget): MotionSource {
   if (target.kind !== 'points') return target
-  return groupOf(target.shape, target.pointIds) ?? { mover: null, carriers: [] }
+  return groupOf(target.shape, target.pointIds) ?? { mover: null, frozenMovers: [] }
 }
 
 /** The target carried by a track from `referenceFrame` on to both sides; on that frame nothing moves. */
@@ -50,13 +50,16 @@ export function moverAttached(
   trackId: string,
   referenceFrame: number,
 ): Patch[] {
-  const { carriers } = movedOf(target)
-  const base = carriers.length ? identity() : carryingAt(document, target, referenceFrame)
-  return movedChanged(document, target, { carriers, mover: { trackId, referenceFrame, base, strength: FULL_STRENGTH } })
+  const { frozenMovers } = motionSourceOf(target)
+  const base = frozenMovers.length ? identity() : carryingAt(document, target, referenceFrame)
+  return motionSourceSet(document, target, {
+    frozenMovers,
+    mover: { trackId, referenceFrame, base, strength: FULL_STRENGTH },
+  })
 }
 
 /** The present Mover as a carrier that no track changes any more. Null when it moves nothing. */
-function frozen(document: RotoDocument, mover: Mover): Carrier | null {
+function frozen(document: RotoDocument, mover: Mover): FrozenMover | null {
   const samples = moverSamples(document, mover)
   if (!samples) return null
   return {
@@ -72,10 +75,10 @@ function frozen(document: RotoDocument, mover: Mover): Carrier | null {
 
 /** The Mover let go without any move at any time: its motion stays as a frozen carrier. */
 export function moverDroppedExactly(document: RotoDocument, target: MoverTarget): Patch[] {
-  const { mover, carriers } = movedOf(target)
+  const { mover, frozenMovers } = motionSourceOf(target)
   const carrier = mover && frozen(document, mover)
   if (!carrier) return []
-  return movedChanged(document, target, { mover: null, carriers: [...carriers, carrier] })
+  return motionSourceSet(document, target, { mover: null, frozenMovers: [...frozenMovers, carrier] })
 }
 
 /** Another track takes over: M_new(t) . M_new(r)^-1 . M_old(t), nothing moves on `referenceFrame`. */
@@ -85,35 +88,38 @@ export function moverReplacedExactly(
   trackId: string,
   referenceFrame: number,
 ): Patch[] {
-  const { mover, carriers } = movedOf(target)
+  const { mover, frozenMovers } = motionSourceOf(target)
   const carrier = mover && frozen(document, mover)
   if (!carrier) return moverAttached(document, target, trackId, referenceFrame)
   const next = { trackId, referenceFrame, base: identity(), strength: FULL_STRENGTH }
-  return movedChanged(document, target, { mover: next, carriers: [...carriers, carrier] })
+  return motionSourceSet(document, target, { mover: next, frozenMovers: [...frozenMovers, carrier] })
 }
 
 /** Other shares of the track's channels; on the Mover's reference frame nothing moves. */
 export function moverStrengthSet(document: RotoDocument, target: MoverTarget, strength: Mover['strength']): Patch[] {
-  const { mover, carriers } = movedOf(target)
-  return mover ? movedChanged(document, target, { mover: { ...mover, strength }, carriers }) : []
+  const { mover, frozenMovers } = motionSourceOf(target)
+  return mover ? motionSourceSet(document, target, { mover: { ...mover, strength }, frozenMovers }) : []
 }
 
 /** The frame from which the track moves the target made another: on that frame nothing moves. */
 export function moverReferenceSet(document: RotoDocument, target: MoverTarget, referenceFrame: number): Patch[] {
-  const { mover, carriers } = movedOf(target)
+  const { mover, frozenMovers } = motionSourceOf(target)
   if (!mover || mover.referenceFrame === referenceFrame) return []
   const samples = moverSamples(document, mover)
   if (!samples) return []
   // What the Mover makes of the frame becomes its constant part, so that there all stays.
-  const rest = movedChanged(document, target, { mover: { ...mover, referenceFrame, base: identity() }, carriers })
+  const rest = motionSourceSet(document, target, {
+    mover: { ...mover, referenceFrame, base: identity() },
+    frozenMovers,
+  })
   const without = withPatchesApplied(document, rest)
   const [now, then] = [targetWorldAt(document, target, referenceFrame), targetWorldAt(without, target, referenceFrame)]
   const base = multiply(now, invert(then))
-  return movedChanged(document, target, { mover: { ...mover, referenceFrame, base }, carriers })
+  return motionSourceSet(document, target, { mover: { ...mover, referenceFrame, base }, frozenMovers })
 }
 
 /**
- * Mover and carriers let go, every key re-expressed, so that the outlines stay on their keys; between them they may
+ * Mover and frozen Movers let go, every key re-expressed, so that the outlines stay on their keys; between them they may
  * differ. Shapes that went along with the target are re-expressed, too.
  *
  * @param frames  frames over which the difference is measured
@@ -124,14 +130,17 @@ export function moverDroppedAtKeys(
   target: MoverTarget,
   frames: readonly number[],
 ): { patches: Patch[]; largest: { pixels: number; frame: number } } {
-  const bareDocument = withPatchesApplied(document, movedChanged(document, target, { mover: null, carriers: [] }))
+  const bareDocument = withPatchesApplied(
+    document,
+    motionSourceSet(document, target, { mover: null, frozenMovers: [] }),
+  )
   const carried = shapesCarriedBy(document, target)
   const after = new Map(bareDocument.objects)
   const largest = { pixels: 0, frame: frames[0] ?? 0 }
   for (const shape of carried) after.set(shape.id, keptOnKeys(shape, document, bareDocument))
   const afterDocument = { objects: after }
   for (const shape of carried) {
-    const now = find(afterDocument, 'shape', shape.id)!
+    const now = findObject(afterDocument, 'shape', shape.id)!
     for (const frame of frames) {
       const pixels = largestDistance(outlineAt(document, shape, frame), outlineAt(afterDocument, now, frame))
       if (pixels > largest.pixels) Object.assign(largest, { pixels, frame })
@@ -213,17 +222,17 @@ function objectReplaced<T extends Part | Shape>(before: T, after: T): Patch {
   return { kind: 'object', id: before.id, before, after }
 }
 
-/** Patches that give a target another Mover and carriers. */
-function movedChanged(document: RotoDocument, target: MoverTarget, moved: Moved): Patch[] {
+/** Patches that give a target another Mover and frozen Movers. */
+function motionSourceSet(document: RotoDocument, target: MoverTarget, moved: MotionSource): Patch[] {
   if (target.kind === 'part') return [objectReplaced(target, { ...target, ...moved })]
   if (target.kind === 'shape') return [objectReplaced(target, { ...target, ...moved })]
-  const shape = find(document, 'shape', target.shape.id) ?? target.shape
+  const shape = findObject(document, 'shape', target.shape.id) ?? target.shape
   // Points belong to one group: taken out of any other, they make their own.
   const others = shape.movedPoints.flatMap((group) => {
     const left = group.pointIds.filter((id) => !target.pointIds.includes(id))
     return left.length ? [{ ...group, pointIds: left }] : []
   })
-  const isMoved = moved.mover !== null || moved.carriers.length > 0
+  const isMoved = moved.mover !== null || moved.frozenMovers.length > 0
   const own: MovedPoints[] = isMoved ? [{ pointIds: [...target.pointIds], ...moved }] : []
   return [objectReplaced(shape, { ...shape, movedPoints: [...others, ...own] })]
 }
@@ -239,9 +248,9 @@ function carryingAt(document: RotoDocument, target: MoverTarget, frame: number):
 }
 
 function targetWorldAt(document: RotoDocument, target: MoverTarget, frame: number): Matrix3 {
-  if (target.kind === 'part') return worldAt(document, find(document, 'part', target.id) ?? target, frame)
-  if (target.kind === 'shape') return shapeWorldAt(document, find(document, 'shape', target.id) ?? target, frame)
-  const shape = find(document, 'shape', target.shape.id) ?? target.shape
+  if (target.kind === 'part') return worldAt(document, findObject(document, 'part', target.id) ?? target, frame)
+  if (target.kind === 'shape') return shapeWorldAt(document, findObject(document, 'shape', target.id) ?? target, frame)
+  const shape = findObject(document, 'shape', target.shape.id) ?? target.shape
   const first = shape.pointIds.indexOf(target.pointIds[0]!)
   return pointWorldsAt(document, shape, frame)[first] ?? identity()
 }
@@ -256,7 +265,7 @@ function shapesCarriedBy(document: RotoDocument, target: MoverTarget): Shape[] {
 
 /** A shape as it is in `after`, its keys re-expressed so that its outline lies on each where it lay in `before`. */
 export function keptOnKeys(shape: Shape, before: RotoDocument, after: RotoDocument): Shape {
-  const now = find(after, 'shape', shape.id)!
+  const now = findObject(after, 'shape', shape.id)!
   const keys = outlineKeys(shape).map((key) => {
     const [from, to] = [pointWorldsAt(before, shape, key.time), pointWorldsAt(after, now, key.time)]
     const maps = from.map((old, i) => multiply(invert(to[i]!), old))

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { channelOf, find, patchesTakenBack, sameValue, type Key, type RotoDocument } from '../document'
+import { channelOf, findObject, patchesTakenBack, sameValue, type Key, type RotoDocument } from '../document'
 import {
   documentOf,
   testBatch,
@@ -30,7 +30,7 @@ const start = documentOf([
     return { ...shape, channels: { ...shape.channels, outerFeather: { keys } } }
   })(),
 ])
-const shape = (of: RotoDocument, id: string) => find(of, 'shape', id)!
+const shape = (of: RotoDocument, id: string) => findObject(of, 'shape', id)!
 const feather = (of: RotoDocument, id: string) => channelOf(shape(of, id), 'outerFeather')
 const valuesOf = (of: RotoDocument, id = 'keyed') => feather(of, id).keys.map(({ time, values }) => [time, values[0]])
 const after = (change: NumberChange, frame: number, how: Keying = KEY_HERE, id = 'keyed') =>
@@ -98,11 +98,13 @@ describe('keys by one click', () => {
   })
 
   it('can be taken back, and a key of depth goes back to the depth without it', () => {
-    const depth = (of: RotoDocument) => channelOf(find(of, 'part', 'coat')!, 'depth')
+    const depth = (of: RotoDocument) => channelOf(findObject(of, 'part', 'coat')!, 'depth')
     const batch = testBatch(keysToggled(start, [depth(start)], 1010))
     const keyed = withPatches(start, batch.patches)
     expect(depth(keyed).keys).toEqual([key(1010, 3, 'hold')])
-    expect(find(withPatches(keyed, patchesTakenBack(batch)), 'part', 'coat')).toEqual(find(start, 'part', 'coat'))
-    expect(numberAt(find(keyed, 'part', 'coat')!, 'depth', 1001)).toBe(3)
+    expect(findObject(withPatches(keyed, patchesTakenBack(batch)), 'part', 'coat')).toEqual(
+      findObject(start, 'part', 'coat'),
+    )
+    expect(numberAt(findObject(keyed, 'part', 'coat')!, 'depth', 1001)).toBe(3)
   })
 })

@@ -1,6 +1,6 @@
 import {
   allOf,
-  find,
+  findObject,
   type DocumentObject,
   type Part,
   type RotoDocument,
@@ -86,7 +86,7 @@ export function objectsDeleted(document: RotoDocument, ids: readonly string[]): 
  * that has depth keys gets one on the frame, any other stands there from then on on all frames.
  */
 export function partReordered(document: RotoDocument, partId: string, index: number, frame: number): Patch[] {
-  const part = find(document, 'part', partId)
+  const part = findObject(document, 'part', partId)
   if (!part) return []
   const others = partsByDepth(document, frame).filter((p) => p.id !== partId)
   const place = (at: number) => (others[at] ? depthOn(others[at], frame) : undefined)

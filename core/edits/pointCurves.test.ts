@@ -1,13 +1,13 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { find, inverted, POINT, POINT_STRIDE, type RotoDocument, type Shape, outlineKeys } from '../document'
+import { findObject, inverted, POINT, POINT_STRIDE, type RotoDocument, type Shape, outlineKeys } from '../document'
 import { pointsKeyPlaced, pointsMeanAt, pointsMeanAtKeys } from './pointCurves'
 import { shapePointsAt } from '../evaluation'
 import { documentOf, testPart, testShape, testShot, testSubject, withPatches } from '../document/testDocuments'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
 const TIMES = [1001, 1021, 1041]
-const shapeOf = (document: RotoDocument): Shape => find(document, 'shape', 'sleeve')!
+const shapeOf = (document: RotoDocument): Shape => findObject(document, 'shape', 'sleeve')!
 const documentWith = (change: Partial<Shape> = {}) =>
   documentOf([testShot, testSubject, testPart('arm'), { ...testShape('sleeve', 'arm', TIMES), ...change }])
 const chosenOf = (shape: Shape, places: readonly number[]) => new Set(places.map((i) => shape.pointIds[i]!))
@@ -20,7 +20,7 @@ describe("numbers of a shape's points over time", () => {
         fc.constantFrom(POINT.x, POINT.y),
         fc.constantFrom(...TIMES),
         fc.integer({ min: -5, max: 5 }),
-        between(-500, 500),
+        numberBetween(-500, 500),
         (places, channel, time, by, value) => {
           const document = documentWith()
           const before = shapeOf(document)

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { applyToPoint } from '../geometry'
 import {
   applyPatches,
-  find,
+  findObject,
   inverted,
   isConflict,
   POSE,
@@ -28,7 +28,7 @@ import {
   testTrack,
   withPatches,
 } from '../document/testDocuments'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
 /** An arm in three pieces: pivots at shoulder, elbow and wrist, each carried by the one before. */
 const arm = documentOf([
@@ -40,12 +40,12 @@ const arm = documentOf([
   testShape('palm', 'hand', [1001]),
   testTrack('board'),
 ])
-const partOf = (document: RotoDocument, id: string): Part => find(document, 'part', id)!
+const partOf = (document: RotoDocument, id: string): Part => findObject(document, 'part', id)!
 const turned = (document: RotoDocument, id: string, frame: number, angle: number, factor = 1) =>
   withPatches(document, formChanged(partOf(document, id), frame, poseTurned(angle, factor)))
 
-const angle = between(-3, 3)
-const way = between(-80, 80)
+const angle = numberBetween(-3, 3)
+const way = numberBetween(-80, 80)
 
 describe('poses of Parts (formulas 4: World_c = World_p . Pose_c)', () => {
   it('a Part turned about its pivot carries its children: the wrist goes round the shoulder', () => {
@@ -58,7 +58,7 @@ describe('poses of Parts (formulas 4: World_c = World_p . Pose_c)', () => {
 
   it('limbs keep their lengths at every time between keys, whatever each joint does', () => {
     fc.assert(
-      fc.property(angle, angle, angle, between(0, 30), (a, b, c, t) => {
+      fc.property(angle, angle, angle, numberBetween(0, 30), (a, b, c, t) => {
         let moving = turned(turned(arm, 'upper', 1001, 0), 'lower', 1001, 0)
         moving = turned(turned(moving, 'upper', 1020, a), 'lower', 1031, b)
         moving = turned(moving, 'upper', 1031, c)
@@ -93,7 +93,7 @@ describe('poses of Parts (formulas 4: World_c = World_p . Pose_c)', () => {
 
   it('pinned to its parent, the elbow stays on the joint under any poses, and does not let itself be moved', () => {
     fc.assert(
-      fc.property(angle, angle, way, between(0, 30), (a, b, dx, t) => {
+      fc.property(angle, angle, way, numberBetween(0, 30), (a, b, dx, t) => {
         const pinned = withPatches(arm, pinSet(arm, partOf(arm, 'lower'), 1001, 'parent'))
         let moving = turned(turned(pinned, 'upper', 1001, 0), 'upper', 1031, a)
         moving = withPatches(
@@ -114,7 +114,7 @@ describe('poses of Parts (formulas 4: World_c = World_p . Pose_c)', () => {
     const moving = turned(turned(arm, 'upper', 1001, 0.4), 'upper', 1031, -0.9, 1.2)
     const placed = withPatches(moving, pivotPlaced(moving, partOf(moving, 'upper'), 1031, 260, 140))
     for (const frame of [1001, 1031]) {
-      const [a, b] = [moving, placed].map((d) => outlineAt(d, find(d, 'shape', 'palm')!, frame))
+      const [a, b] = [moving, placed].map((d) => outlineAt(d, findObject(d, 'shape', 'palm')!, frame))
       expect(Math.max(...a!.map((value, i) => Math.abs(value - b![i]!)))).toBeLessThan(1e-9)
     }
     const again = turned(placed, 'upper', 1031, 0.5)
@@ -125,7 +125,7 @@ describe('poses of Parts (formulas 4: World_c = World_p . Pose_c)', () => {
     const samples = [1001, 1002, 1003].map((f) =>
       unmeasuredSample(f, 'tracked', Float64Array.of(1, 0, 10 * (f - 1001), 0, 1, 0, 0, 0, 1)),
     )
-    const tracked = withPatches(arm, patchesForSamples(find(arm, 'track', 'board')!, samples))
+    const tracked = withPatches(arm, patchesForSamples(findObject(arm, 'track', 'board')!, samples))
     const bent = turned(tracked, 'upper', 1001, 0.7)
     const carried = withPatches(bent, moverAttached(bent, partOf(bent, 'upper'), 'board', 1001))
     const wrist = (d: RotoDocument, frame: number) => pivotOnPlate(d, partOf(d, 'hand'), frame)
@@ -154,7 +154,7 @@ describe('another Part carries it', () => {
       const [a, b] = [moving, carried].map((d) => pivotOnPlate(d, partOf(d, id), 1021))
       expect(Math.hypot(a![0] - b![0], a![1] - b![1])).toBeLessThan(1e-9)
     }
-    const palm = (d: RotoDocument, frame: number) => outlineAt(d, find(d, 'shape', 'palm')!, frame)
+    const palm = (d: RotoDocument, frame: number) => outlineAt(d, findObject(d, 'shape', 'palm')!, frame)
     const far = (frame: number) =>
       Math.max(...palm(moving, frame).map((value, i) => Math.abs(value - palm(carried, frame)[i]!)))
     expect(far(1001)).toBeLessThan(1e-9)

@@ -2,7 +2,7 @@ import { applyToPoint, invert } from '../geometry'
 import { carryingWorldAt, poseAt, poseMatrix, worldAt } from '../evaluation'
 import {
   allOf,
-  find,
+  findObject,
   POSE,
   type Part,
   type RotoDocument,
@@ -35,7 +35,7 @@ export function pivotAfter(
   frame: number,
 ): [number, number] {
   const after = withPatchesApplied(document, patches)
-  return pivotOnPlate(after, find(after, 'part', part.id)!, frame)
+  return pivotOnPlate(after, findObject(after, 'part', part.id)!, frame)
 }
 
 /**

@@ -5,7 +5,7 @@ import { applyToPoint, invert, translation } from '../geometry'
 import { formChanged, HERE, KEY_HERE, reachWeight, type Keying, type Reach } from './change'
 import { controlPlacesAt, patchesForSamples, outlineAt, shapePointsAt, unmeasuredSample, worldAt } from '../evaluation'
 import {
-  find,
+  findObject,
   patchesTakenBack,
   POINT_STRIDE,
   sameValue,
@@ -19,7 +19,7 @@ import {
 } from '../document'
 import { interpolationSet, keyAdded } from './keys'
 import { keysCarried, keysDeleted, keysMoved, keysPutDown, keysReversed } from './keyTimes'
-import { movedOnPlate, tangentPutAt } from './onPlate'
+import { movedOnPlate, tangentPutAt } from './plateSpaceEdits'
 import { moverAttached } from './movers'
 import { pointInserted } from './points'
 import {
@@ -32,7 +32,7 @@ import {
   testTrack,
   withPatches,
 } from '../document/testDocuments'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
 const TIMES = [1001, 1011, 1021, 1041, 1061]
 /** A coat that a track turns and pushes, with five keys of its own. */
@@ -50,11 +50,11 @@ function movedCoat(): RotoDocument {
     const [c, s] = [Math.cos(0.01 * f), Math.sin(0.01 * f)]
     return unmeasuredSample(1001 + f, 'tracked', Float64Array.of(c, -s, 2 * f, s, c, f, 0, 1e-5 * f, 1))
   })
-  document = withPatches(document, patchesForSamples(find(document, 'track', 'board')!, samples))
-  return withPatches(document, moverAttached(document, find(document, 'part', 'coat')!, 'board', 1001))
+  document = withPatches(document, patchesForSamples(findObject(document, 'track', 'board')!, samples))
+  return withPatches(document, moverAttached(document, findObject(document, 'part', 'coat')!, 'board', 1001))
 }
 
-const shapeOf = (document: RotoDocument): Shape => find(document, 'shape', 'outline')!
+const shapeOf = (document: RotoDocument): Shape => findObject(document, 'shape', 'outline')!
 const how = (reach: Reach, rest: Partial<Keying> = {}): Keying => ({ ...KEY_HERE, reach, ...rest })
 const reaches: Reach[] = [
   HERE,
@@ -74,7 +74,7 @@ function ways(before: RotoDocument, after: RotoDocument) {
 
 describe('Reach', () => {
   it('one move on the plate: on its frame just that, on other keys the same move in moved space, by its share', () => {
-    const number = (low: number, high: number) => between(low, high)
+    const number = (low: number, high: number) => numberBetween(low, high)
     fc.assert(
       fc.property(fc.constantFrom(...reaches), fc.integer({ min: 1001, max: 1072 }), number(-40, 40), number(-40, 40),
         (reach, frame, dx, dy) => {
@@ -86,7 +86,7 @@ describe('Reach', () => {
           const off = p!.map((value, i) => Math.abs(q![i]! - value - (i % 2 ? dy : dx)))
           expect(Math.max(...off)).toBeLessThan(1e-3)
           // What the move is in the space of the coat, taken at each key from where its points are.
-          const world = worldAt(moved, find(moved, 'part', 'coat')!, frame)
+          const world = worldAt(moved, findObject(moved, 'part', 'coat')!, frame)
           let worst = 0
           for (const time of TIMES) {
             if (reach.kind === 'here' || time === frame) continue
@@ -262,7 +262,7 @@ describe('a Span', () => {
     const change = (values: Float64Array, out: Float64Array) =>
       out.forEach((_, n) => (out[n] = values[n]! + (n % 10 === 0 ? 8 : 0)))
     const how: Keying = { reach, makesKeys: true, onlyTouched: false }
-    const after = find(withPatchesApplied(document, formChanged(shape, 1015, change, how)), 'shape', 's')!
+    const after = findObject(withPatchesApplied(document, formChanged(shape, 1015, change, how)), 'shape', 's')!
     expect(outlineKeys(after).map(({ time }) => time)).toEqual([1001, 1007, 1010, 1015, 1020, 1023, 1031, 1061])
     const went = (time: number) => shapePointsAt(after, time)[0]! - shapePointsAt(shape, time)[0]!
     for (const time of [1010, 1015, 1020]) expect(went(time)).toBeCloseTo(8, 9)
@@ -293,11 +293,11 @@ describe('on the way of a gesture', () => {
             values: key.values.map((value, n) => value + ((i * 7 + n) % 5)),
             ...(isPartial && i % 2 === 1 && { touched: [plain.pointIds[i % 4]!] }),
           }))
-          const shape: Shape = { ...withOutlineKeys(plain, keys), between: turns ? 'turning' : 'coordinates' }
+          const shape: Shape = { ...withOutlineKeys(plain, keys), interpolateBy: turns ? 'turning' : 'coordinates' }
           const document = documentOf([testShot, testSubject, testPart('a'), shape])
           const how: Keying = { reach, makesKeys: true, onlyTouched: false }
           const change = (values: Float64Array, out: Float64Array) => out.forEach((_, n) => (out[n] = values[n]! + 3))
-          const shapeAfter = (how: Keying) => find(withPatchesApplied(document, formChanged(shape, frame, change, how)), 'shape', 's')! // prettier-ignore
+          const shapeAfter = (how: Keying) => findObject(withPatchesApplied(document, formChanged(shape, frame, change, how)), 'shape', 's')! // prettier-ignore
           const [onTheWay, inTheEnd] = [shapeAfter({ ...how, seen: [frame - 2, frame + 2] }), shapeAfter(how)]
           for (let time = frame - 2; time <= frame + 2; time += 0.25) {
             expect(shapePointsAt(onTheWay, time)).toEqual(shapePointsAt(inTheEnd, time))

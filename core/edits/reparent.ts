@@ -2,7 +2,7 @@ import { applyToPoint, invert, multiply, type Matrix3 } from '../geometry'
 import { carryingWorldAt, parentWorldAt } from '../evaluation'
 import {
   allOf,
-  find,
+  findObject,
   POSE,
   type Part,
   type RotoDocument,
@@ -35,7 +35,7 @@ export function partReparented(
   objects.set(part.id, { ...withPinInOtherSpace(document, part, parentId), parentId })
   for (const member of family) {
     // From the space that carried it to the one that does now, as they lie on the frame.
-    const now = find(after, 'part', member.id)!
+    const now = findObject(after, 'part', member.id)!
     const map = multiply(invert(carryingWorldAt(after, now, frame)), carryingWorldAt(document, member, frame))
     objects.set(member.id, inOtherSpace(now, map))
   }

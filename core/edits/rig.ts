@@ -3,7 +3,7 @@ import { QUARTER_ARC_TANGENT as ROUND } from '../spline'
 import { shotPixelAspect, worldAt } from '../evaluation'
 import {
   EMPTY_DOCUMENT,
-  find,
+  findObject,
   newId,
   NEW_PART_FIELDS,
   type Part,
@@ -13,7 +13,7 @@ import {
   constantChannel,
 } from '../document'
 import { objectAdded } from './objects'
-import { shapeDrawn, type DrawnPoint } from './onPlate'
+import { shapeDrawn, type DrawnPoint } from './plateSpaceEdits'
 
 /** A piece of a figure between two joints. Widths are shares of its length. */
 interface Bone {
@@ -243,7 +243,7 @@ export function rigMade(
 ): { patches: Patch[]; partIds: string[] } {
   const bones = bonesOf(plan, onPlate)
   const pixelAspect = shotPixelAspect(document)
-  const parent = place.parentId === null ? undefined : find(document, 'part', place.parentId)
+  const parent = place.parentId === null ? undefined : findObject(document, 'part', place.parentId)
   const toSpace = parent ? invert(worldAt(document, parent, place.frame)) : identity()
   const joints = new Map([...onPlate].map(([name, [x, y]]) => [name, placeOf(toSpace, x, y)]))
   const ids = new Map(bones.map(({ name }) => [name, newId()]))

@@ -5,7 +5,7 @@ import { rotationAbout, translation } from '../geometry'
 import { renderMattes } from '../raster'
 import {
   applyBatch,
-  find,
+  findObject,
   isConflict,
   patchesTakenBack,
   sameValue,
@@ -22,7 +22,7 @@ import { formChanged } from './change'
 import { directionReversed } from './form'
 import { controlPlacesAt, outlineAt, patchesForSamples, sceneAt, unmeasuredSample } from '../evaluation'
 import { keyAdded } from './keys'
-import { movedOnPlate } from './onPlate'
+import { movedOnPlate } from './plateSpaceEdits'
 import { moverAttached } from './movers'
 import { objectsDeleted } from './objects'
 import { pointInsertedInto, pointsRemovedFrom, seamBroken, seamTied, sharesWithOwners, stretchOf } from './seams'
@@ -36,7 +36,7 @@ import {
   testTrack,
   withPatches,
 } from '../document/testDocuments'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
 /** Two boxes side by side, the coat left, the scarf right, in Parts that tracks move differently. */
 function scene(coatDepth = 1, scarfDepth = 2): RotoDocument {
@@ -55,8 +55,8 @@ function scene(coatDepth = 1, scarfDepth = 2): RotoDocument {
     ['scarfPart', 'sleeve', (f: number) => rotationAbout(0.02 * f, 160, 80)],
   ] as const) {
     const samples = Array.from({ length: 12 }, (_, f) => unmeasuredSample(1001 + f, 'tracked', map(f)))
-    document = withPatches(document, patchesForSamples(find(document, 'track', track)!, samples))
-    document = withPatches(document, moverAttached(document, find(document, 'part', part)!, track, 1001))
+    document = withPatches(document, patchesForSamples(findObject(document, 'track', track)!, samples))
+    document = withPatches(document, moverAttached(document, findObject(document, 'part', part)!, track, 1001))
   }
   return document
 }
@@ -68,7 +68,7 @@ function boxShape(id: string, partId: string, places: readonly (readonly [number
   return withOutlineKeys({ ...shape, corners: places.map(() => true) }, [{ ...outlineKeys(shape)[0]!, values }])
 }
 
-const shapeOf = (document: RotoDocument, id: string) => find(document, 'shape', id)!
+const shapeOf = (document: RotoDocument, id: string) => findObject(document, 'shape', id)!
 /** The coat's right side, three points; the scarf's left side, two. */
 const tied = (document: RotoDocument) => {
   const [coat, scarf] = [shapeOf(document, 'coat'), shapeOf(document, 'scarf')]
@@ -162,7 +162,7 @@ describe('a Seam', () => {
         let document = tied(scene(coatDepth, scarfDepth))
         const objects = new Map(document.objects)
         for (const [id, angle] of [['coat', coatShutter], ['scarf', scarfShutter]] as const) {
-          const part = find(document, 'part', `${id}Part`)!
+          const part = findObject(document, 'part', `${id}Part`)!
           objects.set(part.id, { ...part, holdsOut: false, hasOwnShutter: true, channels: { shutterAngle: constantChannel(angle), shutterPhase: constantChannel(-angle / 2) } })
           objects.set(id, withEdge(shapeOf(document, id), inner, outer))
         }
@@ -192,7 +192,7 @@ describe('a Seam', () => {
 
   it('beneath its neighbour the farther matte stays within it: nothing shows beside the two', () => {
     fc.assert(
-      fc.property(between(0, 10), fc.integer({ min: 1001, max: 1010 }), (inner, frame) => {
+      fc.property(numberBetween(0, 10), fc.integer({ min: 1001, max: 1010 }), (inner, frame) => {
         const objects = new Map(seamed.objects)
         objects.set('coat', withEdge(shapeOf(seamed, 'coat'), inner, 0))
         const document = { objects }
@@ -222,10 +222,10 @@ describe('a Seam', () => {
     const areaOf = (document: RotoDocument) =>
       renderMattes(sceneAt(document, 1001), request, { box, motionBlur: false })![0]!.reduce((sum, a) => sum + a, 0)
     const hidden = { objects: new Map(seamed.objects) }
-    hidden.objects.set('coatPart', { ...find(seamed, 'part', 'coatPart')!, visible: false })
-    const broken = withPatches(seamed, seamBroken(seamed, find(seamed, 'seam', seamIn(seamed).id)!))
+    hidden.objects.set('coatPart', { ...findObject(seamed, 'part', 'coatPart')!, visible: false })
+    const broken = withPatches(seamed, seamBroken(seamed, findObject(seamed, 'seam', seamIn(seamed).id)!))
     const alone = { objects: new Map(broken.objects) }
-    alone.objects.set('coatPart', { ...find(broken, 'part', 'coatPart')!, visible: false })
+    alone.objects.set('coatPart', { ...findObject(broken, 'part', 'coatPart')!, visible: false })
     expect(Math.abs(areaOf(hidden) - areaOf(alone))).toBeLessThan(1e-3)
     // What the Seam wins where both are seen: of two mattes a and 1 - a in one pixel, cut a (1 - a) is lost, a sixth of a
     // pixel on the mean over all places of the line in it, for each pixel of its length.
@@ -237,7 +237,7 @@ describe('a Seam', () => {
     for (const id of ['coat', 'scarf']) {
       const turned = withPatches(seamed, directionReversed(shapeOf(seamed, id)))
       for (const time of [1001, 1007]) expect(gapAlong(turned, time)).toBeLessThan(0.5)
-      const seam = find(turned, 'seam', seamIn(turned).id)!
+      const seam = findObject(turned, 'seam', seamIn(turned).id)!
       const broken = withPatches(turned, seamBroken(turned, seam))
       expect(gapAlong(broken, 1001)).toBeLessThan(0.5)
     }
@@ -245,7 +245,7 @@ describe('a Seam', () => {
 
   it('broken, the borrower lies on its keys where it lay, and goes its own way between', () => {
     const keyed = withPatches(seamed, keyAdded(channelOf(shapeOf(seamed, 'scarf')), 1009))
-    const seam = find(keyed, 'seam', seamIn(keyed).id)!
+    const seam = findObject(keyed, 'seam', seamIn(keyed).id)!
     const batch = testBatch(seamBroken(keyed, seam))
     const broken = withPatches(keyed, batch.patches)
     for (const time of [1001, 1009]) {

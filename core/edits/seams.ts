@@ -2,7 +2,7 @@ import { SEGMENT, SEGMENT_STRIDE } from '../spline'
 import { applyToPoint, invert } from '../geometry'
 import { pointWorldsAt, controlPlacesAt, outlineAt, wholeKeys } from '../evaluation'
 import {
-  find,
+  findObject,
   newId,
   POINT,
   POINT_STRIDE,
@@ -160,7 +160,10 @@ function laidOn(document: RotoDocument, borrower: Shape, owner: Shape, seam: Sea
 
 /** A Seam let go: the borrower keeps its line on its own keys. */
 export function seamBroken(document: RotoDocument, seam: Seam): Patch[] {
-  const [owner, borrower] = [find(document, 'shape', seam.ownerId), find(document, 'shape', seam.borrowerId)]
+  const [owner, borrower] = [
+    findObject(document, 'shape', seam.ownerId),
+    findObject(document, 'shape', seam.borrowerId),
+  ]
   const gone: Patch = { kind: 'object', id: seam.id, before: seam, after: null }
   if (!owner || !borrower) return [gone]
   return [gone, { kind: 'object', id: borrower.id, before: borrower, after: laidOn(document, borrower, owner, seam) }]

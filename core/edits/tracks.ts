@@ -60,8 +60,8 @@ export function bridgeMade(track: Track, from: number, to: number): Patch[] {
   const { leaving, arriving } = bridgeSlopes(rawSamplesOf(track), from, to)
   const others = track.bridges.filter((bridge) => bridge.to <= from || bridge.from >= to)
   const bridges = [...others, { from, to, leaving, arriving }].sort((a, b) => a.from - b.from)
-  const between = Array.from({ length: to - from - 1 }, (_, i) => from + 1 + i)
-  return [...patchesWithoutSamples(track, between), fieldSet(track, 'bridges', bridges)]
+  const inside = Array.from({ length: to - from - 1 }, (_, i) => from + 1 + i)
+  return [...patchesWithoutSamples(track, inside), fieldSet(track, 'bridges', bridges)]
 }
 
 /** One of a track's Bridges with other slopes. */

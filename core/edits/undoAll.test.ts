@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest'
 import { translation } from '../geometry'
-import { betweenSet, closedSet, cornersRounded, directionReversed, firstPointSet, roundnessSet } from './form'
+import { interpolateBySet, closedSet, cornersRounded, directionReversed, firstPointSet, roundnessSet } from './form'
 import { formChanged, HERE, KEY_HERE } from './change'
 import { cornersSet } from './points'
 import { curveKindSet } from './curveKind'
 import { objectsDeleted, partReordered } from './objects'
 import {
-  find,
+  findObject,
   patchesTakenBack,
   sameValue,
   type Part,
@@ -18,7 +18,7 @@ import {
 import { interpolationSet, keyAdded, keyDeleted, valuesKeyed } from './keys'
 import { keysDeleted, keysMoved, keysPutDown, keysCarried, keysReversed } from './keyTimes'
 import { limbCopied } from './limbCopy'
-import { movedOnPlate, tangentsMade } from './onPlate'
+import { movedOnPlate, tangentsMade } from './plateSpaceEdits'
 import { partReparented } from './reparent'
 import { pinSet } from './movers'
 import { pivotPlaced, poseChanged, poseTurned } from './pose'
@@ -46,14 +46,14 @@ function scene(): RotoDocument {
     testShape('sleeve', 'arm', [1001, 1021, 1041], 8),
     testShape('palm', 'hand', [1001, 1031], 8, 40),
   ])
-  const posed = withPatches(bare, poseChanged(bare, find(bare, 'part', 'arm')!, 1030, poseTurned(0.4)))
-  const [sleeve, palm] = [find(posed, 'shape', 'sleeve')!, find(posed, 'shape', 'palm')!]
+  const posed = withPatches(bare, poseChanged(bare, findObject(bare, 'part', 'arm')!, 1030, poseTurned(0.4)))
+  const [sleeve, palm] = [findObject(posed, 'shape', 'sleeve')!, findObject(posed, 'shape', 'palm')!]
   const { patches } = seamTied(posed, sleeve, ['sleeve-p0', 'sleeve-p1'], palm, ['palm-p3', 'palm-p4'], 1001)
   return withPatches(posed, patches)
 }
 
-const shape = (document: RotoDocument): Shape => find(document, 'shape', 'sleeve')!
-const part = (document: RotoDocument): Part => find(document, 'part', 'arm')!
+const shape = (document: RotoDocument): Shape => findObject(document, 'shape', 'sleeve')!
+const part = (document: RotoDocument): Part => findObject(document, 'part', 'arm')!
 const chosen = [1021, 1041].map((time) => ({ id: 'sleeve', channel: 'outline', time }))
 const points = new Set(['sleeve-p2', 'sleeve-p3'])
 const moved = (document: RotoDocument) => movedOnPlate(document, shape(document), 1011, () => 1, translation(7, 3))
@@ -70,8 +70,8 @@ const EDITS: Record<string, (document: RotoDocument) => Patch[]> = {
   'reverse': (d) => directionReversed(shape(d)),
   'first point': (d) => firstPointSet(shape(d), 'sleeve-p3'),
   'open': (d) => closedSet(shape(d), false, 8),
-  'B-spline': (d) => curveKindSet(find(d, 'shape', 'palm')!, 'bspline').patches,
-  'turning': (d) => betweenSet(shape(d), 'turning'),
+  'B-spline': (d) => curveKindSet(findObject(d, 'shape', 'palm')!, 'bspline').patches,
+  'turning': (d) => interpolateBySet(shape(d), 'turning'),
   'insert on the Seam': (d) => pointInsertedInto(d, shape(d), 0, 0.5).patches,
   'remove on the Seam': (d) => pointsRemovedFrom(d, shape(d), new Set(['sleeve-p0'])).patches,
   'break the Seam': (d) => seamBroken(d, [...d.objects.values()].find((object) => object.kind === 'seam')!),
@@ -84,8 +84,8 @@ const EDITS: Record<string, (document: RotoDocument) => Patch[]> = {
   'copy keys': (d) => keysPutDown(d, keysCarried(d, chosen), 1050, (id) => id, 2),
   'turn a Part': (d) => poseChanged(d, part(d), 1050, poseTurned(0.3, 1.2)),
   'pivot': (d) => pivotPlaced(d, part(d), 1010, 280, 190),
-  'pin': (d) => pinSet(d, find(d, 'part', 'hand')!, 1010, 'parent'),
-  'carried by none': (d) => partReparented(d, find(d, 'part', 'hand')!, null, 1010)!,
+  'pin': (d) => pinSet(d, findObject(d, 'part', 'hand')!, 1010, 'parent'),
+  'carried by none': (d) => partReparented(d, findObject(d, 'part', 'hand')!, null, 1010)!,
   'flatten a curve': (d) => tangentsFlattened(channelOf(part(d)), [1030], 2),
   'mirrored limb': (d) => limbCopied(d, part(d), { isMirrored: true, delay: 4 }).patches,
   'depth': (d) => partReordered(d, 'hand', 0, 1001),

@@ -5,12 +5,12 @@ import { centredShutter, type Shutter } from '../timing'
 import {
   allOf,
   channelOf,
-  find,
+  findObject,
   POSE,
   POSE_STRIDE,
   poseKeys,
-  type Carrier,
-  type Moved,
+  type FrozenMover,
+  type MotionSource,
   type Mover,
   type Part,
   type Pin,
@@ -50,7 +50,7 @@ function evaluatedWorld(document: RotoDocument, part: Part, time: number): Matri
 }
 
 /**
- * What carries a Part before its own pose. With a Mover: Mover(t) . carriers, where Mover(t) = H(t) . H(reference)^-1 .
+ * What carries a Part before its own pose. With a Mover: Mover(t) . frozen Movers, where Mover(t) = H(t) . H(reference)^-1 .
  * base. Carriers are Movers of earlier days, frozen; like a Mover they stand in place of inherited motion. With neither:
  * the parent's World.
  */
@@ -73,7 +73,7 @@ export function poseMatrix(document: RotoDocument, part: Part, pose: Float64Arra
 
 /** World(t) of the Part that carries this one; none: the plate itself. */
 export function parentWorldAt(document: RotoDocument, part: Pick<Part, 'parentId'>, time: number): Matrix3 {
-  const parent = part.parentId === null ? undefined : find(document, 'part', part.parentId)
+  const parent = part.parentId === null ? undefined : findObject(document, 'part', part.parentId)
   return parent ? worldAt(document, parent, time) : identity()
 }
 
@@ -92,7 +92,7 @@ function trackedPlaceAt(
   { trackId, referenceFrame, place }: Extract<Pin, { to: 'track' }>,
   time: number,
 ): [number, number] | null {
-  const track = find(document, 'track', trackId)
+  const track = findObject(document, 'track', trackId)
   if (!track) return null
   const [x, y] = applyToPoint(motionSince(motionSamplesOf(track), referenceFrame, time), place[0], place[1])
   return [x!, y!]
@@ -111,7 +111,7 @@ export function shapePivotOnPlate(document: RotoDocument, shape: Shape, time: nu
 export function shapeWorldAt(document: RotoDocument, shape: Shape, time: number): Matrix3 {
   const own = ownMotionAt(document, shape, time)
   if (own) return own
-  const part = find(document, 'part', shape.partId)
+  const part = findObject(document, 'part', shape.partId)
   return part ? worldAt(document, part, time) : identity()
 }
 
@@ -129,12 +129,12 @@ export function pointWorldsAt(document: RotoDocument, shape: Shape, time: number
   return worlds
 }
 
-/** Mover and carriers of one thing at a time; null when it has neither and goes with what it belongs to. */
-function ownMotionAt(document: RotoDocument, { mover, carriers }: Moved, time: number): Matrix3 | null {
+/** Mover and frozen Movers of one thing at a time; null when it has neither and goes with what it belongs to. */
+function ownMotionAt(document: RotoDocument, { mover, frozenMovers }: MotionSource, time: number): Matrix3 | null {
   const moved = mover && moverAt(document, mover, time)
-  if (!moved && carriers.length === 0) return null
+  if (!moved && frozenMovers.length === 0) return null
   let world = moved ?? identity()
-  for (let i = carriers.length - 1; i >= 0; i--) world = multiply(world, carrierAt(carriers[i]!, time))
+  for (let i = frozenMovers.length - 1; i >= 0; i--) world = multiply(world, frozenMoverAt(frozenMovers[i]!, time))
   return world
 }
 
@@ -147,7 +147,7 @@ const strengthened = new WeakMap<Mover, { of: MotionSamples; samples: MotionSamp
 
 /** The motion that a Mover gives, its channels at their shares; null when its track is gone. */
 export function moverSamples(document: RotoDocument, mover: Mover): MotionSamples | null {
-  const track = find(document, 'track', mover.trackId)
+  const track = findObject(document, 'track', mover.trackId)
   if (!track) return null
   const of = motionSamplesOf(track)
   if (isFullStrength(mover.strength)) return of
@@ -159,13 +159,13 @@ export function moverSamples(document: RotoDocument, mover: Mover): MotionSample
   return known.samples
 }
 
-const samplesOfCarrier = new WeakMap<Carrier, MotionSamples>()
+const samplesOfFrozen = new WeakMap<FrozenMover, MotionSamples>()
 
-function carrierAt(carrier: Carrier, time: number): Matrix3 {
-  let samples = samplesOfCarrier.get(carrier)
+function frozenMoverAt(carrier: FrozenMover, time: number): Matrix3 {
+  let samples = samplesOfFrozen.get(carrier)
   if (!samples) {
     samples = { ...carrier, present: Uint8Array.from(carrier.present) }
-    samplesOfCarrier.set(carrier, samples)
+    samplesOfFrozen.set(carrier, samples)
   }
   return multiply(motionSince(samples, carrier.referenceFrame, time), carrier.base)
 }
@@ -194,12 +194,12 @@ export function partsByDepth(document: RotoDocument, frame: number): Part[] {
 
 /** Width of a pixel of the plate over its height. */
 export function shotPixelAspect(document: RotoDocument): number {
-  return find(document, 'shot', 'shot')?.pixelAspect ?? 1
+  return findObject(document, 'shot', 'shot')?.pixelAspect ?? 1
 }
 
 /** The shutter of Parts that have none of their own, on a frame. */
 export function shotShutter(document: RotoDocument, frame: number): Shutter {
-  const shot = find(document, 'shot', 'shot')
+  const shot = findObject(document, 'shot', 'shot')
   return shot ? ownShutter(shot, frame) : centredShutter(180)
 }
 

@@ -11,7 +11,15 @@ import {
 } from '../spline'
 import { pointWorldsAt, shapeWorldAt } from './evaluate'
 import { pointsEachMapped } from './mappedPoints'
-import { find, POINT, POINT_STRIDE, type RotoDocument, type Shape, seamsBorrowedBy, outlineKeys } from '../document'
+import {
+  findObject,
+  POINT,
+  POINT_STRIDE,
+  type RotoDocument,
+  type Shape,
+  seamsBorrowedBy,
+  outlineKeys,
+} from '../document'
 import { seamedOutline } from './seamedOutline'
 import { segmentOf } from './segment'
 import { bezierPoints, bezierPointsAt, shapePointsAt } from './shapePoints'
@@ -75,7 +83,7 @@ export function controlPlacesAt(document: RotoDocument, shape: Shape, time: numb
     out[2 * i + 1] = y!
   })
   for (const seam of seamsBorrowedBy(document, shape.id)) {
-    const owner = find(document, 'shape', seam.ownerId)
+    const owner = findObject(document, 'shape', seam.ownerId)
     const places = owner && controlPlacesAt(document, owner, time)
     for (const pair of seam.pairs) {
       const [b, o] = [shape.pointIds.indexOf(pair.borrower), owner?.pointIds.indexOf(pair.owner) ?? -1]

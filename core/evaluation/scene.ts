@@ -4,7 +4,7 @@ import { edgeOn, type EdgeOf } from './edge'
 import { isShown, partShutter, partsByDepth, shapesOf, shotShutter } from './evaluate'
 import { areasWithUnderlap, type SeamView } from './underlap'
 import { areasAt } from './outlines'
-import { otherShape, seamsOf, find, type Part, type RotoDocument, type Shape } from '../document'
+import { otherShape, seamsOf, findObject, type Part, type RotoDocument, type Shape } from '../document'
 
 /**
  * What the rasteriser needs for one frame: visible, living Parts nearest first, their outlines over their shutters.
@@ -35,7 +35,7 @@ function scenePart(
     frame,
     // Every shape is looked at where its own Part's shutter stands at that moment.
     timeOf: (shape) => shutterTime(frame, shutterOf(document, shape, frame), u),
-    isSeen: (shape) => isShown(shape, find(document, 'part', shape.partId), frame),
+    isSeen: (shape) => isShown(shape, findObject(document, 'part', shape.partId), frame),
     depthOf: (shape) => order.findIndex(({ id }) => id === shape.partId),
     toTarget,
     scale,
@@ -74,7 +74,7 @@ function scenePart(
 }
 
 function shutterOf(document: RotoDocument, shape: Shape, frame: number) {
-  const part = find(document, 'part', shape.partId)
+  const part = findObject(document, 'part', shape.partId)
   return part ? partShutter(document, part, frame) : shotShutter(document, frame)
 }
 

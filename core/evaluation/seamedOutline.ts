@@ -1,6 +1,6 @@
 import type { HomogeneousOutline } from '../spline'
 import {
-  find,
+  findObject,
   type RotoDocument,
   type Seam,
   type Shape,
@@ -36,7 +36,7 @@ export function seamedOutline(
   const own = outline.slice()
   const shared = new Set<number>()
   for (const seam of seams) {
-    const owner = find(document, 'shape', seam.ownerId)
+    const owner = findObject(document, 'shape', seam.ownerId)
     if (owner) takeOver(seam, shape, owner, outlineOf(owner), outline, shared)
   }
   const count = shape.pointIds.length

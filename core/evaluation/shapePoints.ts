@@ -58,10 +58,10 @@ function closedStraight(points: Float64Array): Float64Array {
 }
 
 function planOf(shape: Shape): Plan {
-  if (shape.between === 'coordinates' && !outlineKeys(shape).some((key) => key.touched)) return NOTHING_SPECIAL
+  if (shape.interpolateBy === 'coordinates' && !outlineKeys(shape).some((key) => key.touched)) return NOTHING_SPECIAL
   let plan = plans.get(shape)
   if (!plan) {
-    const turning = shape.between === 'turning' ? new TurningKeys(wholeKeys(shape), POINT_STRIDE) : null
+    const turning = shape.interpolateBy === 'turning' ? new TurningKeys(wholeKeys(shape), POINT_STRIDE) : null
     plans.set(shape, (plan = { groups: turning ? null : groupsOf(shape), turning }))
   }
   return plan

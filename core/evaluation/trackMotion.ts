@@ -54,7 +54,7 @@ export const hasOffset = (track: Track) => track.channels.offset !== undefined
 
 /** A point that reports its place alone, however its pattern turned meanwhile. */
 function reported(track: Track, raw: MotionSamples): MotionSamples {
-  if (track.surface !== 'point' || track.model !== 'position' || !track.look.follows) return raw
+  if (track.surface !== 'point' || track.model !== 'position' || !track.preprocessing.follows) return raw
   const matrices = new Float64Array(raw.matrices.length)
   raw.present.forEach((isPresent, i) => {
     if (!isPresent) return

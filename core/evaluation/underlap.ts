@@ -9,7 +9,7 @@ import {
 } from '../spline'
 import { edgeOn } from './edge'
 import { outlineAt } from './outlines'
-import { find, type RotoDocument, type Seam, type Shape, otherShape, seamsOf, sharedSegments } from '../document'
+import { findObject, type RotoDocument, type Seam, type Shape, otherShape, seamsOf, sharedSegments } from '../document'
 
 /** Pixels that a matte runs on beneath its neighbour beyond what the feathers of both need. */
 const BEYOND_FEATHER = 1.5
@@ -71,7 +71,10 @@ export function seamLines(
   seam: Seam,
   { timeOf, toTarget }: Pick<SeamView, 'timeOf' | 'toTarget'>,
 ): number[][] {
-  const [owner, borrower] = [find(document, 'shape', seam.ownerId), find(document, 'shape', seam.borrowerId)]
+  const [owner, borrower] = [
+    findObject(document, 'shape', seam.ownerId),
+    findObject(document, 'shape', seam.borrowerId),
+  ]
   if (!owner || !borrower) return []
   const outline = outlineAt(document, borrower, timeOf(borrower), toTarget, timeOf)
   const count = borrower.pointIds.length
@@ -95,8 +98,8 @@ function segmentLine(outline: HomogeneousOutline, i: number): number[] {
   // There and straight back: flattened, the way back adds its beginning only.
   const [bx, by, bw] = [outline[next]!, outline[next + 1]!, outline[next + 2]!]
   const [ax, ay, aw] = [alone[0]!, alone[1]!, alone[2]!]
-  const between = (a: number, b: number, u: number) => a + (b - a) * u
-  alone.set([bx, by, bw, between(bx, ax, 1 / 3), between(by, ay, 1 / 3), between(bw, aw, 1 / 3), between(bx, ax, 2 / 3), between(by, ay, 2 / 3), between(bw, aw, 2 / 3)], SEGMENT_STRIDE) // prettier-ignore
+  const mixed = (a: number, b: number, u: number) => a + (b - a) * u
+  alone.set([bx, by, bw, mixed(bx, ax, 1 / 3), mixed(by, ay, 1 / 3), mixed(bw, aw, 1 / 3), mixed(bx, ax, 2 / 3), mixed(by, ay, 2 / 3), mixed(bw, aw, 2 / 3)], SEGMENT_STRIDE) // prettier-ignore
   const line = Array.from(flattenOutline(alone))
   return line.slice(0, -2)
 }

@@ -10,18 +10,18 @@ import {
   multiply,
   scaledAt,
 } from './index'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
 const arbitraryHomography = fc
   .tuple(
-    between(-3, 3),
-    between(0.3, 3),
-    between(0.3, 3),
-    between(-0.5, 0.5),
-    between(-200, 200),
-    between(-200, 200),
-    between(-3e-4, 3e-4),
-    between(-3e-4, 3e-4),
+    numberBetween(-3, 3),
+    numberBetween(0.3, 3),
+    numberBetween(0.3, 3),
+    numberBetween(-0.5, 0.5),
+    numberBetween(-200, 200),
+    numberBetween(-200, 200),
+    numberBetween(-3e-4, 3e-4),
+    numberBetween(-3e-4, 3e-4),
   )
   .map(([angle, sx, sy, skew, x, y, v1, v2]) =>
     homographyOf([x, y, angle, Math.log(sx), Math.log(sy), skew, v1, v2], 300, 200),
@@ -45,7 +45,7 @@ describe('3x3 matrices', () => {
 describe('channels of a homography', () => {
   it('compose back to the same map', () => {
     fc.assert(
-      fc.property(arbitraryHomography, between(0.5, 2), (h, aspect) => {
+      fc.property(arbitraryHomography, numberBetween(0.5, 2), (h, aspect) => {
         const again = homographyOf(channelsOf(h, 310, 190, aspect), 310, 190, aspect)
         const expected = scaledAt(h, 310, 190)
         for (const [x, y] of [

@@ -14,12 +14,12 @@ import {
   sharpened,
   type LumaImage,
 } from './index'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
 const box = { left: 10, top: 5, width: 40, height: 30 }
 
 const arbitraryPolygon = fc
-  .array(fc.tuple(between(0, 60), between(0, 40)), {
+  .array(fc.tuple(numberBetween(0, 60), numberBetween(0, 40)), {
     minLength: 3,
     maxLength: 9,
   })

@@ -27,12 +27,12 @@ export function joinMotions(first: MotionSamples, second: MotionSamples): Motion
     const b = own && multiply(own, shift)
     if (!a || !b) return a ?? b
     const along = to === from ? 0.5 : (frame - from) / (to - from)
-    return between(a, b, secondComesLater ? along : 1 - along, first)
+    return blendedMatrix(a, b, secondComesLater ? along : 1 - along, first)
   })
 }
 
 /** Two motions mixed in their channels about a pivot; share 0 is the first. */
-function between(a: Matrix3, b: Matrix3, share: number, { pivot, pixelAspect }: MotionSplit): Matrix3 {
+function blendedMatrix(a: Matrix3, b: Matrix3, share: number, { pivot, pixelAspect }: MotionSplit): Matrix3 {
   const p = channelsOf(a, pivot[0], pivot[1], pixelAspect)
   const q = unwrapped(channelsOf(b, pivot[0], pivot[1], pixelAspect), p)
   for (let c = 0; c < CHANNEL_COUNT; c++) p[c]! += share * (q[c]! - p[c]!)

@@ -32,7 +32,7 @@ import {
   strengthenedMotion,
   FULL_STRENGTH,
 } from './index'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
 const pivot = [300, 200] as const
 const about = { pivot, pixelAspect: 1 }
@@ -119,7 +119,7 @@ describe('smoothing spline (Reinsch 1967)', () => {
 describe('repair', () => {
   it('a Bridge over a motion of constant change gives it back, however long the gap and wherever the turn wraps', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 2, max: 30 }), between(-3, 3), (gap, angle) => {
+      fc.property(fc.integer({ min: 2, max: 30 }), numberBetween(-3, 3), (gap, angle) => {
         const moved = (f: number) =>
           homographyOf([300 + 3 * f, 200 - f, angle + 0.02 * f, 0.004 * f, -0.003 * f, 0.01, 1e-5 * f, 0], ...pivot)
         const samples = motionOver([0, 50], about, (frame) => (frame <= 10 || frame >= 10 + gap ? moved(frame) : null))

@@ -5,14 +5,14 @@ import { homogeneousOutline } from '../spline'
 import { renderFittedMattes, renderMattes } from './renderMattes'
 import type { EdgeProfile } from './feather'
 import type { ScenePart } from './scene'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
 /**
  * Porter & Duff, "Compositing Digital Images" (SIGGRAPH 1984), table of operators, and W3C Compositing and Blending
  * Level 1: coverage of A out B is A (1 - B), of A over B is A + B (1 - A), of A plus B is A + B.
  */
 const box = { left: 0, top: 0, right: 48, bottom: 48 }
-const coordinate = between(2, 46)
+const coordinate = numberBetween(2, 46)
 const corners = fc.array(coordinate, { minLength: 6, maxLength: 10 }).map((all) => all.slice(0, all.length & ~1))
 const edges = fc.constantFrom<EdgeProfile>(
   { innerFeather: 0, outerFeather: 0, grow: 0 },

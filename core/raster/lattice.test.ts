@@ -7,7 +7,7 @@ import { rampAt, type EdgeProfile } from './feather'
 import { neededSubTimes } from './lattice'
 import { renderMattes } from './renderMattes'
 import { PartBoundaries, type ScenePart } from './scene'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
 /**
  * Mattes that a compositor adds up: at every sub-time Parts that cut one another are disjoint (Porter & Duff 1984), so
@@ -44,10 +44,10 @@ function partOf(id: string, mover: Mover, holdsOut: boolean, scale = 1): ScenePa
 const rectangle = (left: number, top: number, right: number, bottom: number) =>
   [left, top, right, top, right, bottom, left, bottom] // prettier-ignore
 
-const speed = between(-40, 40)
+const speed = numberBetween(-40, 40)
 const movers = fc.record<Mover>({
   // Big enough to overlap: a frame's figure, not scattered splinters.
-  corners: fc.tuple(between(-10, 30), between(-10, 20), between(40, 80), between(30, 60), between(-9, 9))
+  corners: fc.tuple(numberBetween(-10, 30), numberBetween(-10, 20), numberBetween(40, 80), numberBetween(30, 60), numberBetween(-9, 9))
     .map(([left, top, right, bottom, lean]) => [left + lean, top, right + lean, top + lean, right - lean, bottom, left - lean, bottom - lean]),
   velocities: fc.array(fc.tuple(speed, speed), { minLength: 1, maxLength: 1 }),
   shutter: fc.constantFrom({ angle: 180, phase: -90 }, { angle: 360, phase: -180 }, { angle: 60, phase: 0 }, { angle: 0, phase: 0 }),

@@ -13,7 +13,7 @@ import {
   type EdgeProfile,
   type ScenePart,
 } from './index'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
 const box = { left: 0, top: 0, right: 40, bottom: 40 }
 
@@ -52,7 +52,7 @@ function clippedArea(polygon: ArrayLike<number>, px: number, py: number): number
   return points.length ? Math.abs(signedArea(points)) : 0
 }
 
-const inside = between(-8, 48)
+const inside = numberBetween(-8, 48)
 
 describe('coverage', () => {
   it('equals the polygon clipped to each pixel, for any triangle', () => {

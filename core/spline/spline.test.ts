@@ -12,9 +12,9 @@ import {
   nearestOnCubic,
   splitCubic,
 } from './index'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
-const coordinate = between(-500, 500)
+const coordinate = numberBetween(-500, 500)
 const arbitraryCubic = fc.array(coordinate, { minLength: 8, maxLength: 8 })
 
 describe('cubic segments', () => {
@@ -29,7 +29,7 @@ describe('cubic segments', () => {
 
   it('subdivision gives the same curve (de Casteljau)', () => {
     fc.assert(
-      fc.property(arbitraryCubic, between(0.01, 0.99), (c, t) => {
+      fc.property(arbitraryCubic, numberBetween(0.01, 0.99), (c, t) => {
         const halves = splitCubic(c, t)
         for (const u of [0, 0.25, 0.7, 1]) {
           const first = cubicPoint(halves.subarray(0, 8), u)
@@ -112,7 +112,7 @@ describe('outlines under a homography', () => {
   })
 
   it('no point of any outline is farther than 0.02 px from its flattened polygon, kinks and loops included', () => {
-    const coordinate = between(-80, 80)
+    const coordinate = numberBetween(-80, 80)
     fc.assert(
       fc.property(fc.array(coordinate, { minLength: 12, maxLength: 12 }), fc.boolean(), (numbers, isTilted) => {
         const points = new Float64Array(20)

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { identity, windingNumber } from '../geometry'
 import { renderMattes } from '../raster'
 import { bsplineAsBezier, cubicPoint, homogeneousOutline, outlineOfPolygon, ribbonPolygons, stepsFor } from './index'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
 const LAYOUT = { stride: 7, tension: 6 }
 const polygonOf = (places: readonly number[], tension = 0) => {
@@ -17,7 +17,7 @@ function segment(points: Float64Array, i: number): number[] {
   const [x0, y0, x3, y3] = [points[a]!, points[a + 1]!, points[b]!, points[b + 1]!]
   return [x0, y0, x0 + points[a + 4]!, y0 + points[a + 5]!, x3 + points[b + 2]!, y3 + points[b + 3]!, x3, y3]
 }
-const places = fc.array(between(-200, 200), { minLength: 12, maxLength: 12 })
+const places = fc.array(numberBetween(-200, 200), { minLength: 12, maxLength: 12 })
 
 describe('B-splines as Bezier segments', () => {
   it('pass where the uniform cubic weights say: 1/6, 4/6, 1/6 at knots, 1/48, 23/48, 23/48, 1/48 halfway', () => {
@@ -42,7 +42,7 @@ describe('B-splines as Bezier segments', () => {
 
   it('are smooth at any tension below 1, and touch the control point with a corner at 1', () => {
     fc.assert(
-      fc.property(places, between(0, 0.99), (p, tension) => {
+      fc.property(places, numberBetween(0, 0.99), (p, tension) => {
         const curve = bsplineAsBezier(polygonOf(p, tension), LAYOUT, true)
         let kink = 0
         for (let at = 0; at < curve.length; at += 7) {
@@ -100,7 +100,7 @@ describe('strokes', () => {
 
   it('stay within the tolerance of their curve with the steps that are asked for', () => {
     fc.assert(
-      fc.property(fc.array(between(0, 60), { minLength: 8, maxLength: 8 }), (cubic) => {
+      fc.property(fc.array(numberBetween(0, 60), { minLength: 8, maxLength: 8 }), (cubic) => {
         const steps = stepsFor(cubic, 0.02)
         let worst = 0
         for (let k = 0; k < steps; k++) {

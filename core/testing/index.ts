@@ -1,2 +1,2 @@
-export * from './between'
+export * from './numberBetween'
 export * from './numbersFrom'

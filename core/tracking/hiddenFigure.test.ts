@@ -109,7 +109,7 @@ async function tracked(hidden: readonly Float64Array[]) {
     search: [-40, -40, 40, 40],
     texture: 'all',
     density: 1,
-    look: { channel: 'luma', blur: 0, sharpen: 0, localContrast: false },
+    preprocessing: { channel: 'luma', blur: 0, sharpen: 0, localContrast: false },
     patterns: [{ frame: 0, outlines: [outline], hidden: [], matrix: identity() }],
     steps: Array.from({ length: FRAMES - 1 }, (_, i) => ({ frame: i + 1, pattern: 0, hidden })),
     patternUpdate: { when: 'first', below: 0.9 },

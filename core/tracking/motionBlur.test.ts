@@ -5,7 +5,7 @@ import type { LumaImage } from '../image'
 import { medianOf } from './median'
 import { streaksOf, type Streak } from './motionBlur'
 import { runTrack, type TrackRun } from './runTrack'
-import { between } from '../testing/between'
+import { numberBetween } from '../testing/numberBetween'
 
 const streakOf = (exposing: Parameters<typeof streaksOf>[0], x: number, y: number): Streak => {
   const out: Streak = { x: 0, y: 0, shiftX: 0, shiftY: 0 }
@@ -13,12 +13,12 @@ const streakOf = (exposing: Parameters<typeof streaksOf>[0], x: number, y: numbe
   return out
 }
 
-const speed = between(-30, 30)
+const speed = numberBetween(-30, 30)
 
 describe('streaks of an open shutter', () => {
   it('at constant speed are speed times open time, and lie evenly round mid-exposure', () => {
     fc.assert(
-      fc.property(speed, speed, between(0.1, 1), (vx, vy, shutter) => {
+      fc.property(speed, speed, numberBetween(0.1, 1), (vx, vy, shutter) => {
         const motions = [translation(2 * vx, 2 * vy), translation(vx, vy), identity()] as const
         const streak = streakOf({ shutter, motions, besidePattern: null }, 310, 120)
         expect(streak.x).toBeCloseTo(shutter * vx, 6)
@@ -86,7 +86,7 @@ describe('tracking through motion blur', () => {
       search: [0, 0, 0, 0],
       texture: 'all',
       density: 1,
-      look: { channel: 'luma', blur: 0, sharpen: 0, localContrast: false },
+      preprocessing: { channel: 'luma', blur: 0, sharpen: 0, localContrast: false },
       patterns: [{ frame: 0, outlines: [region], hidden: [], matrix: identity() }],
       steps: Array.from({ length: frames - 1 }, (_, i) => ({ frame: i + 1, pattern: 0, hidden: [] })),
       patternUpdate: { when: 'first', below: 0 },

@@ -10,7 +10,14 @@ import {
   type Matrix3,
 } from '../geometry'
 import type { LumaImage } from '../image'
-import { holdingPower, LOOK_CHANNELS, lookedAt, lookMargin, type LookChannel, type PictureLook } from './look'
+import {
+  holdingPower,
+  PICTURE_CHANNELS,
+  preprocessed,
+  preprocessingMargin,
+  type PictureChannel,
+  type Preprocessing,
+} from './preprocessing'
 import {
   movedPatternBox,
   PatternTracker,
@@ -39,7 +46,7 @@ export interface FrameStep {
 export interface TrackRun extends TrackerOptions {
   /** Share of a frame's time for which the shutter is open, to allow for its blur; 0: frames are taken for sharp. */
   shutter?: number
-  look: PictureLook
+  preprocessing: Preprocessing
   patterns: readonly PlacedPattern[]
   /** In the order to track them, leading away from the first pattern's frame. */
   steps: readonly FrameStep[]
@@ -77,7 +84,7 @@ export type LostEnd = (
 ) & { again?: TrackedFrame | null }
 
 /** Where pictures come from. The box is clamped to the plate by the source. */
-export type PictureSource = (frame: number, box: Box, channel: LookChannel) => Promise<LumaImage>
+export type PictureSource = (frame: number, box: Box, channel: PictureChannel) => Promise<LumaImage>
 
 /** Room around the expected place of a plane: motion that was not foreseen, and the filters' reach. */
 const MARGIN = 48
@@ -127,7 +134,7 @@ class TrackUnderWay {
   private beforePrevious: Matrix3 | null
   private previousFrame: number
   private isPreviousExact: boolean
-  private channel: LookChannel | null = null
+  private channel: PictureChannel | null = null
   /** The picture in which the pattern was found on the frame before: the way back mostly stays inside it. */
   private pictureBefore: LumaImage | null = null
 
@@ -232,7 +239,7 @@ class TrackUnderWay {
       const reach = Math.min(MOST_REACH, REACH_AT_FIRST + i * REACH_A_FRAME)
       const margin = this.margin.map((side) => side + Math.sign(side) * reach) as [number, number, number, number]
       const box = movedPatternBox(pattern.outlines, prediction, margin)
-      const picture = lookedAt(await this.pictures(step.frame, box, this.channel!), run.look)
+      const picture = preprocessed(await this.pictures(step.frame, box, this.channel!), run.preprocessing)
       if (picture.width < 16 || picture.height < 16) continue
       const found = tracker.locate(picture, prediction, step.hidden, reach)
       if (found.match < CLEAR_MATCH || found.kept < CLEAR_KEPT) continue
@@ -279,7 +286,7 @@ class TrackUnderWay {
     this.channel ??= await lookChannel(this.run, this.pictures)
     const margin = search ? roomRound({ ...this.run, search }) : this.margin
     const box = movedPatternBox(outlines, motion, margin)
-    return lookedAt(await this.pictures(frame, box, this.channel), this.run.look)
+    return preprocessed(await this.pictures(frame, box, this.channel), this.run.preprocessing)
   }
 
   private async take(pattern: PlacedPattern) {
@@ -411,23 +418,23 @@ export function hiddenShare(
 
 /** The channel a run looks at; the one that holds its first pattern's place best when that is asked for. */
 export async function lookChannel(
-  { look, patterns }: Pick<TrackRun, 'look' | 'patterns'>,
+  { preprocessing, patterns }: Pick<TrackRun, 'preprocessing' | 'patterns'>,
   pictures: PictureSource,
-): Promise<LookChannel> {
-  if (look.channel !== 'best') return look.channel
+): Promise<PictureChannel> {
+  if (preprocessing.channel !== 'best') return preprocessing.channel
   const box = movedPatternBox(patterns[0]!.outlines, identity(), [-4, -4, 4, 4])
   const powers = await Promise.all(
-    LOOK_CHANNELS.map(async (channel) => holdingPower(await pictures(patterns[0]!.frame, box, channel))),
+    PICTURE_CHANNELS.map(async (channel) => holdingPower(await pictures(patterns[0]!.frame, box, channel))),
   )
-  return LOOK_CHANNELS[powers.indexOf(Math.max(...powers))]!
+  return PICTURE_CHANNELS[powers.indexOf(Math.max(...powers))]!
 }
 
 function roomRound({
   surface,
   search,
-  look,
-}: Pick<TrackRun, 'surface' | 'search' | 'look'>): [number, number, number, number] {
-  const more = lookMargin(look)
+  preprocessing,
+}: Pick<TrackRun, 'surface' | 'search' | 'preprocessing'>): [number, number, number, number] {
+  const more = preprocessingMargin(preprocessing)
   if (surface === 'plane') return [-MARGIN - more, -MARGIN - more, MARGIN + more, MARGIN + more]
   const [left, top, right, bottom] = search
   const room = FILTER_REACH + more

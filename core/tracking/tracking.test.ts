@@ -258,7 +258,7 @@ describe('a run over frames', () => {
   const run: TrackRun = {
     ...PLANE,
     model: 'perspective',
-    look: { channel: 'luma', blur: 0, sharpen: 0, localContrast: false },
+    preprocessing: { channel: 'luma', blur: 0, sharpen: 0, localContrast: false },
     patterns: [{ frame: 1001, outlines: [region], hidden: [], matrix: identity() }],
     steps: frames.map((frame) => ({ frame, pattern: 0, hidden: [] })),
     patternUpdate: { when: 'first', below: 0.9 },
@@ -370,7 +370,7 @@ describe('point tracks', () => {
     search: [-30, -30, 30, 30],
     texture: 'all',
     density: 1,
-    look: { channel: 'luma', blur: 0, sharpen: 0, localContrast: false },
+    preprocessing: { channel: 'luma', blur: 0, sharpen: 0, localContrast: false },
     patterns: [{ frame: 0, outlines: [around(150, 130)], hidden: [], matrix: identity() }],
     steps: [{ frame: 1, pattern: 0, hidden: [] }],
     patternUpdate: { when: 'first', below: 0.9 },

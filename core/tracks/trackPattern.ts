@@ -14,7 +14,7 @@ import {
 import {
   channelOf,
   tracksThatMove,
-  find,
+  findObject,
   leaveOutChannel,
   type DocumentObject,
   type RotoDocument,
@@ -83,7 +83,7 @@ export function leaveOutOutlineAt(track: Track, { id }: LeaveOutOutline, frame: 
 }
 
 function sweptOutlinesOf(document: RotoDocument, partId: string, frame: number): Float64Array[] {
-  const part = find(document, 'part', partId)
+  const part = findObject(document, 'part', partId)
   if (!part || !isAlive(part, frame)) return []
   const shutter = partShutter(document, part, frame)
   return shapesOf(document, partId).flatMap((shape) =>
@@ -114,13 +114,13 @@ export function trackStamp(document: RotoDocument, track: Track, frame: number):
 function stampOf(document: RotoDocument, track: Track, frame: number, pattern: TrackPattern): number {
   const still = withLoopAtRest(document, track)
   const hiding = [pattern.frame, frame].map((at) => hidingOutlinesOn(still, track, at).map((o) => Array.from(o)))
-  const { model, look, patternUpdate, surface } = track
+  const { model, preprocessing, patternUpdate, surface } = track
   const search = surface === 'point' ? track.search : null
   const riding = ridingOutlines(track).map((o) => Array.from(o))
-  const shutter = look.motionBlur ? [shotShutter(document, track.referenceFrame).angle] : []
+  const shutter = preprocessing.motionBlur ? [shotShutter(document, track.referenceFrame).angle] : []
   return hashOf(
     JSON.stringify([
-      [model, look, patternUpdate, search],
+      [model, preprocessing, patternUpdate, search],
       [pattern.frame, pattern.outlines.map((o) => Array.from(o)), Array.from(pattern.matrix)],
       [riding, hiding],
       ...shutter,
@@ -158,7 +158,7 @@ function trackAtRest(track: Track): Track {
 function tracksInLoopWith(document: RotoDocument, track: Track): Track[] {
   const reached = (from: Track, found = new Map<string, Track>()): Map<string, Track> => {
     for (const id of tracksBehindLeaveOuts(document, from)) {
-      const next = find(document, 'track', id)
+      const next = findObject(document, 'track', id)
       if (!next || found.has(id)) continue
       found.set(id, next)
       reached(next, found)
@@ -173,7 +173,7 @@ function tracksBehindLeaveOuts(document: RotoDocument, track: Track): Set<string
   const found = new Set<string>()
   const seen = new Set<string>()
   const visitPart = (id: string) => {
-    const part = find(document, 'part', id)
+    const part = findObject(document, 'part', id)
     if (!part || seen.has(id)) return
     seen.add(id)
     tracksThatMove(part).forEach((trackId) => found.add(trackId))
@@ -183,7 +183,7 @@ function tracksBehindLeaveOuts(document: RotoDocument, track: Track): Set<string
   const visitShape = (shape: Shape) => {
     tracksThatMove(shape).forEach((trackId) => found.add(trackId))
     for (const seam of seamsOf(document, shape.id)) {
-      const owner = seam.borrowerId === shape.id ? find(document, 'shape', seam.ownerId) : undefined
+      const owner = seam.borrowerId === shape.id ? findObject(document, 'shape', seam.ownerId) : undefined
       if (owner && !seen.has(owner.partId)) visitPart(owner.partId)
     }
   }

@@ -25,9 +25,9 @@ export interface TrackPlanOptions {
 
 /** What of a track holds for each of its runs. */
 export function runSettings(document: RotoDocument, track: Track): Omit<TrackRun, 'patterns' | 'steps' | 'known'> {
-  const { surface, model, search, look, patternUpdate, minimumMatch, mostReturnError, pixelAspect } = track
-  const { texture, density } = look
-  const shutter = look.motionBlur ? shotShutter(document, track.referenceFrame).angle / 360 : 0
+  const { surface, model, search, preprocessing, patternUpdate, minimumMatch, mostReturnError, pixelAspect } = track
+  const { texture, density } = preprocessing
+  const shutter = preprocessing.motionBlur ? shotShutter(document, track.referenceFrame).angle / 360 : 0
   return {
     shutter,
     surface,
@@ -35,12 +35,12 @@ export function runSettings(document: RotoDocument, track: Track): Omit<TrackRun
     search,
     texture,
     density,
-    look,
+    preprocessing,
     patternUpdate,
     minimumMatch,
     mostReturnError,
     pixelAspect,
-    follows: surface === 'point' && look.follows,
+    follows: surface === 'point' && preprocessing.follows,
   }
 }
 

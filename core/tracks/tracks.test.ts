@@ -3,11 +3,11 @@ import { applyToPoint, homographyOf, identity, invert, multiply, translation, ty
 import { centreAt, FULL_STRENGTH, sampledMatrix } from '../motion'
 import {
   BLOCK_FRAMES,
-  DEFAULT_LOOK,
+  DEFAULT_PREPROCESSING,
   applyBatch,
   decodeObject,
   encodeObject,
-  find,
+  findObject,
   isConflict,
   objectSchema,
   patchesTakenBack,
@@ -62,7 +62,7 @@ import {
 const motionAt = (frame: number): Matrix3 =>
   homographyOf([300 + 4 * (frame - 1001), 200 - (frame - 1001), 0.01 * (frame - 1001), 0, 0, 0, 0, 0], 300, 200)
 
-const board = (document: RotoDocument) => find(document, 'track', 'board')!
+const board = (document: RotoDocument) => findObject(document, 'track', 'board')!
 
 /** The board, tracked on 1001 .. 1060, doubtful from 1050 on. */
 const start = (() => {
@@ -218,20 +218,20 @@ describe('patterns', () => {
       withPatches(
         document,
         patchesForSamples(
-          find(document, 'track', id)!,
+          findObject(document, 'track', id)!,
           [1001, 1002, 1003].map((frame) => ({
             ...unmeasuredSample(frame, 'tracked', translation((frame - 1001) * by, 2 * (frame - 1001) * by)),
-            stamp: trackStamp(document, find(document, 'track', id)!, frame),
+            stamp: trackStamp(document, findObject(document, 'track', id)!, frame),
           })),
         ),
       )
     const stale = (document: RotoDocument, id: string) =>
-      [1002, 1003].filter((frame) => isSampleStale(document, find(document, 'track', id)!, frame))
+      [1002, 1003].filter((frame) => isSampleStale(document, findObject(document, 'track', id)!, frame))
 
     const one = tracked(riding(leaving('board', 'sleeve'), testTrack('sign')), 'board', 3)
     expect(stale(one, 'board')).toEqual([])
     // What the sleeve does by itself is still seen.
-    const sleeve = find(one, 'part', 'sleeve')!
+    const sleeve = findObject(one, 'part', 'sleeve')!
     const waved = withPatches(one, [fieldSet(sleeve, 'life', [1001, 1002])])
     expect(stale(waved, 'board')).toEqual([1003])
 
@@ -271,7 +271,7 @@ describe('patterns', () => {
 
   it.each<[string, Partial<Track>, number[][]]>([
     ['another model', { model: 'affine' }, [frames(1002, 1072)]],
-    ['another look', { look: { ...DEFAULT_LOOK, blur: 2 } }, [frames(1002, 1072)]],
+    ['another look', { preprocessing: { ...DEFAULT_PREPROCESSING, blur: 2 } }, [frames(1002, 1072)]],
     ['another pattern', { outlines: [Float64Array.of(0, 0, 50, 0, 50, 50)] }, [frames(1002, 1072)]],
     ['a narrower limit', { minimumMatch: 0.9 }, [frames(1050, 1072)]],
     ['a way back that was not asked', { mostReturnError: 0.5 }, [frames(1002, 1072)]],
@@ -355,7 +355,7 @@ describe('combining tracks of a document', () => {
     const late = { ...testTrack('late'), referenceFrame: 1070 }
     const samples = [1070, 1071].map((frame) => unmeasuredSample(frame, 'tracked', identity()))
     const document = withPatches(documentOf([testShot, late]), patchesForSamples(late, samples))
-    const tracks = [board(start), find(document, 'track', 'late')!]
+    const tracks = [board(start), findObject(document, 'track', 'late')!]
     for (const how of ['average', 'join'] as const) {
       expect(() => tracksCombined(tracks, how, 1020, { name: 'x', order: 0 })).toThrow(
         expect.objectContaining({ code: 'nothing-shared' }),

@@ -51,7 +51,7 @@ export const BatchEntity = defineEntity({
   },
 })
 
-export const AsideEntity = defineEntity({
+export const SetAsideEntity = defineEntity({
   name: 'Aside',
   tableName: 'edit_aside',
   properties: {
@@ -137,7 +137,7 @@ export const ENTITIES = [
   ProjectEntity,
   ShotEntity,
   BatchEntity,
-  AsideEntity,
+  SetAsideEntity,
   StoredObjectEntity,
   SnapshotEntity,
   JobEntity,

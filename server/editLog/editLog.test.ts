@@ -1,7 +1,7 @@
 import { beforeAll, afterAll, describe, expect, it } from 'vitest'
 import {
   decodeObjects,
-  find,
+  findObject,
   patchesTakenBack,
   sameValue,
   type EditBatch,
@@ -11,7 +11,7 @@ import {
 import { documentRestored, fieldSet, constantSet } from '@tender-lasso/core/edits'
 import { BatchEntity, closeOrm, migrate, orm, ShotEntity, SnapshotEntity, StoredObjectEntity } from '../database'
 import { countedBatch, shotInDatabase } from '../testing'
-import { afterCommit, batchesAside, batchesOf, batchesSince, commitBatch, documentAt, forgetHead, historyOf, loadHead, openDocument, openDocumentAt, rememberHead, submitBatch } from './index' // prettier-ignore
+import { afterCommit, setAsideBatches, batchesOf, batchesSince, commitBatch, documentAt, forgetHead, historyOf, loadHead, openDocument, openDocumentAt, rememberHead, submitBatch } from './index' // prettier-ignore
 
 const batch = countedBatch
 const newShot = shotInDatabase
@@ -23,7 +23,7 @@ describe('the edit log', () => {
   it('commits in order, opens what was committed, and the past as it was', async () => {
     const shot = await newShot()
     const { document } = await loadHead((await orm()).em.fork(), shot)
-    const part = find(document, 'part', 'coat')!
+    const part = findObject(document, 'part', 'coat')!
     expect(await submitBatch(shot, batch([fieldSet(part, 'name', 'overcoat')]))).toMatchObject({
       outcome: 'committed',
       sequence: 2,
@@ -32,13 +32,13 @@ describe('the edit log', () => {
     expect(opened.sequence).toBe(2)
     expect(decodeObjects(opened.bytes).find((o) => o.id === 'coat')).toMatchObject({ name: 'overcoat' })
     const before = await documentAt((await orm()).em.fork(), shot, 1)
-    expect(find(before, 'part', 'coat')!.name).toBe('coat')
+    expect(findObject(before, 'part', 'coat')!.name).toBe('coat')
   })
 
   it('tells the history newest first, in pages, and gives the shot as it was; restored, it is that again', async () => {
     const shot = await newShot()
     for (const name of ['overcoat', 'cloak', 'cape']) {
-      const part = find((await loadHead((await orm()).em.fork(), shot)).document, 'part', 'coat')!
+      const part = findObject((await loadHead((await orm()).em.fork(), shot)).document, 'part', 'coat')!
       await submitBatch(shot, batch([fieldSet(part, 'name', name)], { label: `name ${name}` }))
     }
     const newest = await historyOf(shot, 2147483647, 2)
@@ -53,13 +53,13 @@ describe('the edit log', () => {
     const past = { objects: new Map(then.map((object) => [object.id, object])) }
     await submitBatch(shot, batch(documentRestored(head.document, past)))
     const restored = await loadHead((await orm()).em.fork(), shot)
-    expect(find(restored.document, 'part', 'coat')!.name).toBe('overcoat')
+    expect(findObject(restored.document, 'part', 'coat')!.name).toBe('overcoat')
     expect(documentRestored(restored.document, past)).toEqual([])
   })
 
   it('a batch sent twice applies once and is answered the same', async () => {
     const shot = await newShot()
-    const part = find((await loadHead((await orm()).em.fork(), shot)).document, 'part', 'coat')!
+    const part = findObject((await loadHead((await orm()).em.fork(), shot)).document, 'part', 'coat')!
     const edit = batch([fieldSet(part, 'locked', true)])
     const answers = await Promise.all([submitBatch(shot, edit), submitBatch(shot, edit), submitBatch(shot, edit)])
     expect(new Set(answers.map((a) => JSON.stringify(a))).size).toBe(1)
@@ -68,14 +68,14 @@ describe('the edit log', () => {
 
   it('what does not fit is set aside, visibly and for good; twenty writers at once lose nothing', async () => {
     const shot = await newShot()
-    const part = find((await loadHead((await orm()).em.fork(), shot)).document, 'part', 'coat')!
+    const part = findObject((await loadHead((await orm()).em.fork(), shot)).document, 'part', 'coat')!
     const results = await Promise.all(
       Array.from({ length: 20 }, (_, i) =>
         submitBatch(shot, batch([fieldSet(part, 'name', `coat ${i}`)], { clientId: `c${i}` })),
       ),
     )
     expect(results.filter((r) => r.outcome === 'committed')).toHaveLength(1)
-    expect(await batchesAside(shot)).toHaveLength(19)
+    expect(await setAsideBatches(shot)).toHaveLength(19)
   })
 
   it('replay from a snapshot equals replay from the beginning', async () => {
@@ -83,7 +83,7 @@ describe('the edit log', () => {
     const em = (await orm()).em.fork()
     let last: EditBatch | null = null
     for (let i = 0; i < 104; i++) {
-      const part = find((await loadHead(em.fork(), shot)).document, 'part', 'coat')!
+      const part = findObject((await loadHead(em.fork(), shot)).document, 'part', 'coat')!
       last = batch(constantSet(channelOf(part, 'depth'), [i + 1]))
       await submitBatch(shot, last)
     }
@@ -116,7 +116,7 @@ describe('the edit log', () => {
     ]
     for (const patches of bad) await expect(submitBatch(shot, batch(patches))).rejects.toMatchObject({ code: 'invalid-patch' }) // prettier-ignore
     const key = batch([{ kind: 'key', id: 'coat', time: 1001, before: null, after: poisoned }])
-    expect(await submitBatch(shot, key)).toMatchObject({ outcome: 'aside' })
+    expect(await submitBatch(shot, key)).toMatchObject({ outcome: 'set-aside' })
     const locked = (from: boolean): Patch[] => [{ kind: 'field', id: 'coat', field: 'locked', before: from, after: !from }] // prettier-ignore
     const first = batch(locked(false))
     expect(await submitBatch(shot, first)).toMatchObject({ outcome: 'committed' })
@@ -139,7 +139,7 @@ describe('the edit log', () => {
   it('what a later version cannot read opens up to there, says so, takes no edits, and is not thrown away', async () => {
     const shot = await newShot()
     for (const name of ['overcoat', 'cloak', 'cape']) {
-      const part = find((await loadHead((await orm()).em.fork(), shot)).document, 'part', 'coat')!
+      const part = findObject((await loadHead((await orm()).em.fork(), shot)).document, 'part', 'coat')!
       await submitBatch(shot, batch([fieldSet(part, 'name', name)], { label: `name ${name}` }))
     }
     const em = (await orm()).em.fork()
@@ -162,7 +162,7 @@ describe('the edit log', () => {
     const shot = await newShot()
     const em = (await orm()).em.fork()
     for (let i = 0; i < 101; i++) {
-      const part = find((await loadHead(em.fork(), shot)).document, 'part', 'coat')!
+      const part = findObject((await loadHead(em.fork(), shot)).document, 'part', 'coat')!
       await submitBatch(shot, batch(constantSet(channelOf(part, 'depth'), [i + 1])))
     }
     const [snapshot] = await em.find(SnapshotEntity, { shotId: shot })
@@ -179,7 +179,7 @@ describe('the edit log', () => {
     const shot = await newShot()
     const em = (await orm()).em.fork()
     for (let i = 0; i < 5; i++) {
-      const part = find((await loadHead(em.fork(), shot)).document, 'part', 'coat')!
+      const part = findObject((await loadHead(em.fork(), shot)).document, 'part', 'coat')!
       await submitBatch(shot, batch(constantSet(channelOf(part, 'depth'), [i + 1])))
     }
     // As if each had 12 million letters: spaces behind it are as good as numbers.

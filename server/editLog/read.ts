@@ -1,6 +1,6 @@
 import { encodeObjects, type HistoryEntry, type RotoDocument } from '@tender-lasso/core/document'
 import type { EntityManager } from '@mikro-orm/postgresql'
-import { AsideEntity, BatchEntity, orm, ShotEntity } from '../database'
+import { SetAsideEntity, BatchEntity, orm, ShotEntity } from '../database'
 import { notFound } from '../errors'
 import { documentAt, encoded, loadHead } from './head'
 import { logRows, type LogRow } from './logRows'
@@ -77,10 +77,10 @@ export async function batchesOf(shotId: string, author: string, limit: number): 
 }
 
 /** Batches that did not fit, newest first. */
-export async function batchesAside(shotId: string) {
+export async function setAsideBatches(shotId: string) {
   const em = (await orm()).em.fork()
   const rows = await em.find(
-    AsideEntity,
+    SetAsideEntity,
     { shotId },
     { orderBy: { createdAt: 'desc' }, limit: 100, exclude: ['payload'], disableIdentityMap: true },
   )

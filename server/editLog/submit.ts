@@ -3,20 +3,21 @@ import type { EntityManager } from '@mikro-orm/postgresql'
 import {
   applyBatch,
   brokenObject,
-  find,
+  findObject,
   isConflict,
   toJson,
   type EditBatch,
   type RotoDocument,
 } from '@tender-lasso/core/document'
 import { DocumentError } from '@tender-lasso/core/errors'
-import { AsideEntity, BatchEntity, insertRows, orm, ShotEntity, type ShotRow } from '../database'
+import { SetAsideEntity, BatchEntity, insertRows, orm, ShotEntity, type ShotRow } from '../database'
 import { notFound, Problem } from '../errors'
 import { EDIT_CHANNEL } from '../live'
 import { loadHead, rememberHead, writeSnapshot, type Head } from './head'
 
 export type SubmitResult =
-  { batchId: string; outcome: 'committed'; sequence: number } | { batchId: string; outcome: 'aside'; reason: string }
+  | { batchId: string; outcome: 'committed'; sequence: number }
+  | { batchId: string; outcome: 'set-aside'; reason: string }
 
 /** The author of what the server itself puts into a log; nobody else may write under this name. */
 export const SERVER_AUTHOR = 'server'
@@ -74,7 +75,7 @@ export async function commitBatch(
   const next = applyBatch(head.document, batch)
   if (isConflict(next)) {
     await insertRows(tx, 'edit_aside', [{ ...row, reason: next.reason }])
-    return { result: { batchId: batch.batchId, outcome: 'aside', reason: next.reason }, head: null }
+    return { result: { batchId: batch.batchId, outcome: 'set-aside', reason: next.reason }, head: null }
   }
   const broken = brokenObject(next, new Set(batch.patches.map((patch) => patch.id)))
   if (broken) throw new DocumentError('invalid-patch', broken)
@@ -88,7 +89,7 @@ export async function commitBatch(
 
 /** The row's copy of what the document says of the plate: written here alone, so that they never differ. */
 export function factsOf(document: RotoDocument): Partial<ShotRow> {
-  const shot = find(document, 'shot', 'shot')
+  const shot = findObject(document, 'shot', 'shot')
   if (!shot) return {}
   const { width, height, pixelAspect, range, rate } = shot
   return {
@@ -117,7 +118,7 @@ async function answeredBefore(tx: EntityManager, shotId: string, batch: EditBatc
   const either = { shotId, $or: [{ batchId }, { clientId, clientSequence }] }
   const options = { exclude: ['payload' as const], disableIdentityMap: true }
   const [done] = await tx.find(BatchEntity, either, { ...options, limit: 1 })
-  const [aside] = done ? [] : await tx.find(AsideEntity, either, { ...options, limit: 1 })
+  const [aside] = done ? [] : await tx.find(SetAsideEntity, either, { ...options, limit: 1 })
   const known = done ?? aside
   if (!known) return null
   if (known.batchId !== batchId || known.clientId !== clientId || known.clientSequence !== clientSequence) {
@@ -125,5 +126,5 @@ async function answeredBefore(tx: EntityManager, shotId: string, batch: EditBatc
   }
   return done
     ? { batchId, outcome: 'committed', sequence: done.sequence }
-    : { batchId, outcome: 'aside', reason: aside!.reason }
+    : { batchId, outcome: 'set-aside', reason: aside!.reason }
 }

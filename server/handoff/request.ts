@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { find, newId } from '@tender-lasso/core/document'
+import { findObject, newId } from '@tender-lasso/core/document'
 import { loadHead } from '../editLog'
 import { orm, ShotEntity } from '../database'
 import { notFound, Problem } from '../errors'
@@ -39,9 +39,9 @@ export async function startHandoff(shotId: string, request: HandoffRequest): Pro
   }
   const taken = new Set<string>()
   const mattes = request.partIds.map((partId) => {
-    const part = find(head.document, 'part', partId)
+    const part = findObject(head.document, 'part', partId)
     if (!part) throw new Problem(422, 'no-such-part', 'A chosen Part does not exist any more')
-    const subject = find(head.document, 'subject', part.subjectId)
+    const subject = findObject(head.document, 'subject', part.subjectId)
     let name = fileNameOf(`${subject?.name ?? ''} ${part.name}`)
     for (let n = 2; taken.has(name); n++) name = `${fileNameOf(part.name)}_${n}`
     taken.add(name)

@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { constantSet } from '@tender-lasso/core/edits'
 import { depthOn } from '@tender-lasso/core/evaluation'
-import { find, channelOf } from '@tender-lasso/core/document'
+import { findObject, channelOf } from '@tender-lasso/core/document'
 import { closeOrm, migrate, orm } from '../database'
 import { batchesSince, loadHead, submitBatch } from '../editLog'
 import { countedBatch, shotInDatabase } from '../testing'
@@ -38,7 +38,7 @@ class Reader implements Follower {
 
 async function edit(shot: string, count: number) {
   for (let i = 0; i < count; i++) {
-    const part = find((await loadHead((await orm()).em.fork(), shot)).document, 'part', 'coat')!
+    const part = findObject((await loadHead((await orm()).em.fork(), shot)).document, 'part', 'coat')!
     await submitBatch(shot, countedBatch(constantSet(channelOf(part, 'depth'), [depthOn(part, 1001) + 1])))
   }
 }

@@ -2,7 +2,7 @@ import { LockMode } from '@mikro-orm/core'
 import { z } from 'zod'
 import { COLOUR_ENCODINGS } from '@tender-lasso/core/colour'
 import { fieldSet, objectAdded } from '@tender-lasso/core/edits'
-import { find, newId, SCHEMA_VERSION, type EditBatch, type Patch, type Shot } from '@tender-lasso/core/document'
+import { findObject, newId, SCHEMA_VERSION, type EditBatch, type Patch, type Shot } from '@tender-lasso/core/document'
 import { orm, ProjectEntity, ShotEntity, type ShotRow } from '../database'
 import { afterCommit, commitBatch, forgetHead, loadHead, SERVER_AUTHOR } from '../editLog'
 import { notFound, Problem } from '../errors'
@@ -219,7 +219,7 @@ export async function plateWasRead(id: string, lastFrame: number, warnings: read
     const row = await tx.findOne(ShotEntity, { id }, { lockMode: LockMode.PESSIMISTIC_WRITE })
     if (!row) throw notFound('The shot')
     row.warnings = [...new Set([...row.warnings, ...warnings])]
-    const shot = find((await loadHead(tx, id)).document, 'shot', 'shot')
+    const shot = findObject((await loadHead(tx, id)).document, 'shot', 'shot')
     if (!shot || shot.range[1] === lastFrame) return null
     const patches = [fieldSet(shot, 'range', [shot.range[0], lastFrame])]
     return (await commitBatch(tx, id, serverBatch('the frames that were read', row.headSequence, patches))).head

@@ -1,5 +1,5 @@
-import { copied, documentRestored, objectAdded, partsPasted } from '@tender-lasso/core/edits'
-import { find, newId, type HistoryEntry, type RotoDocument, type Version } from '@tender-lasso/core/document'
+import { selectionCopied, documentRestored, objectAdded, partsPasted } from '@tender-lasso/core/edits'
+import { findObject, newId, type HistoryEntry, type RotoDocument, type Version } from '@tender-lasso/core/document'
 import { api, wordsOf, edit, shotSession } from '../session'
 import { say, select, setView, useShot } from '../store'
 
@@ -61,10 +61,10 @@ export function keepVersion(name: string) {
 /** The selected Part as it was in a version, put in as a copy. */
 export async function copyPartFrom(version: Version) {
   const { document, selection, frame } = get()
-  const part = selection.partId ? find(document, 'part', selection.partId) : undefined
+  const part = selection.partId ? findObject(document, 'part', selection.partId) : undefined
   if (!part) return say('doubtful', 'Select the Part that is to be copied from the version')
   const then = await documentAt(version.sequence)
-  const content = then && copied(then, { keys: [], pointIds: new Set(), shapeIds: [], partId: part.id }, frame)
+  const content = then && selectionCopied(then, { keys: [], pointIds: new Set(), shapeIds: [], partId: part.id }, frame)
   if (content?.kind !== 'parts') return say('doubtful', `${part.name} was not there in ${version.name}`)
   const pasted = partsPasted(get().document, content, part.subjectId, frame)
   if (edit(`copy ${part.name} from ${version.name}`, pasted.patches)) {

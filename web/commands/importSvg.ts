@@ -1,6 +1,6 @@
 import { objectAdded, shapeDrawn, type DrawnPoint } from '@tender-lasso/core/edits'
 import { shapesOf } from '@tender-lasso/core/evaluation'
-import { find } from '@tender-lasso/core/document'
+import { findObject } from '@tender-lasso/core/document'
 import { boundsOf, type Box } from '@tender-lasso/core/geometry'
 import { readSvg, type PathOutline } from '@tender-lasso/formats/svg'
 import { wordsOf, edit } from '../session'
@@ -25,7 +25,7 @@ export function importSvg(text: string) {
   }
   const box = boundsOf(outlines.flatMap(({ points }) => points.flatMap(({ x, y }) => [x, y])))
   const fit = fitted(box, info)
-  const part = selection.partId === null ? undefined : find(document, 'part', selection.partId)
+  const part = selection.partId === null ? undefined : findObject(document, 'part', selection.partId)
   const made = part
     ? { part, patches: [] }
     : newPart(document, null, [fit.x + fit.scale * middle(box, 'x'), fit.y + fit.scale * middle(box, 'y')])

@@ -1,4 +1,4 @@
-import { bendSideOf, limbBent, limbOf, pivotOnPlate, withEnd } from '@tender-lasso/core/edits'
+import { bendSideOf, limbPosed, limbOf, pivotOnPlate, withEnd } from '@tender-lasso/core/edits'
 import { editReaching, keyingNow } from './keying'
 import { posedPart, say, useShot } from '../store'
 
@@ -23,7 +23,7 @@ export function turnBendOver() {
   // Any place on the other side of the way from root to end will do.
   const middle = [(root[0] + tip[0]) / 2, (root[1] + tip[1]) / 2] as const
   const target = [2 * middle[0] - joint[0], 2 * middle[1] - joint[1]] as const
-  const patches = limbBent(document, ended, frame, target, false, keyingNow())
+  const patches = limbPosed(document, ended, frame, target, false, keyingNow())
   if (!patches) return say('doubtful', `${ended.upper.name} or ${ended.lower.name} is locked`)
   editReaching(`turn the bend at ${ended.lower.name} over`, patches)
 }

@@ -1,6 +1,6 @@
 import {
   allOf,
-  find,
+  findObject,
   NEW_PART_FIELDS,
   NEW_TRACK_FIELDS,
   newId,
@@ -25,7 +25,7 @@ function freeName(base: string, taken: readonly string[]): string {
 
 /** The Subject that is worked on: that of what was selected last, or else the last one made; null where there is none. */
 export function subjectAtHand(document: RotoDocument, lastId: string | null): string | null {
-  if (lastId !== null && find(document, 'subject', lastId)) return lastId
+  if (lastId !== null && findObject(document, 'subject', lastId)) return lastId
   return allOf(document, 'subject').sort((a, b) => b.order - a.order)[0]?.id ?? null
 }
 
@@ -33,7 +33,7 @@ export function subjectAtHand(document: RotoDocument, lastId: string | null): st
 export function newPartWords(document: RotoDocument, part: Part, frame: number): string {
   const order = partsByDepth(document, frame)
   const place = order.findIndex(({ id }) => id === part.id)
-  const subject = find(document, 'subject', part.subjectId)?.name ?? ''
+  const subject = findObject(document, 'subject', part.subjectId)?.name ?? ''
   const inFront = order[place - 1]
   const where = inFront ? `behind ${inFront.name}` : 'in front of all'
   return `${part.name} of ${subject}, ${where}: F2 names it`
@@ -84,7 +84,7 @@ export function newPart(
 }
 
 function middleOfPlate(document: RotoDocument): [number, number] {
-  const shot = find(document, 'shot', 'shot')
+  const shot = findObject(document, 'shot', 'shot')
   return [(shot?.width ?? 0) / 2, (shot?.height ?? 0) / 2]
 }
 

@@ -1,4 +1,4 @@
-import { find } from '@tender-lasso/core/document'
+import { findObject } from '@tender-lasso/core/document'
 import { followedOn } from '@tender-lasso/core/evaluation'
 import { hidingOutlinesOn, patternFor, placedPattern, runSettings } from '@tender-lasso/core/tracks'
 import type { TrackRun } from '@tender-lasso/core/tracking'
@@ -40,7 +40,7 @@ export function watchPixelsUsed(): () => void {
 
 async function pixelsUsedNow({ document, selection, frame, info }: ShotState) {
   const id = mainTrackId(selection)
-  const track = id ? find(document, 'track', id) : undefined
+  const track = id ? findObject(document, 'track', id) : undefined
   const matrix = track && followedOn(track, frame)
   if (!track || !info || !matrix) return null
   const way = frame < track.referenceFrame ? -1 : 1

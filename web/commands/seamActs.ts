@@ -1,5 +1,5 @@
 import { depthOn } from '@tender-lasso/core/evaluation'
-import { find, seamsOf, type Seam, type Shape } from '@tender-lasso/core/document'
+import { findObject, seamsOf, type Seam, type Shape } from '@tender-lasso/core/document'
 import { seamBroken, seamsBroken, seamTied, stretchOf } from '@tender-lasso/core/edits'
 import { say, selectedShapes, useShot } from '../store'
 import { edit } from '../session'
@@ -31,13 +31,13 @@ type Stretch = { shape: Shape; ids: string[] }
 
 function depthOf(shape: Shape): number {
   const { document, frame } = get()
-  const part = find(document, 'part', shape.partId)
+  const part = findObject(document, 'part', shape.partId)
   return part ? depthOn(part, frame) : 0
 }
 
 /** "coat, outline": shapes of different Parts often have the same name. */
 export function nameOf(shape: Shape): string {
-  const part = find(get().document, 'part', shape.partId)
+  const part = findObject(get().document, 'part', shape.partId)
   return part ? `${part.name}, ${shape.name}` : shape.name
 }
 

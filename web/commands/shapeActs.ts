@@ -1,7 +1,7 @@
 import {
   clipboardContent,
   clipboardText,
-  copied,
+  selectionCopied,
   cornersSet,
   keysPasted,
   keysPutDown,
@@ -15,7 +15,7 @@ import {
   shapesPasted,
   type ClipboardContent,
 } from '@tender-lasso/core/edits'
-import { find, type Shape } from '@tender-lasso/core/document'
+import { findObject, type Shape } from '@tender-lasso/core/document'
 import { linearAbout } from '@tender-lasso/core/geometry'
 import { chosenShapes, mapPatches, pivotOfChosen, reachableShapes, shapesUnder } from '../selection'
 import { pointerPlace, say, select, selectedShapes, useShot } from '../store'
@@ -34,7 +34,7 @@ export function selectNextUnder() {
   const now = under.findIndex((shape) => selection.shapeIds.includes(shape.id))
   const next = under[(now + 1) % under.length]!
   select({ partId: next.partId, shapeIds: [next.id], pointIds: new Set(), trackIds: [], keys: [] })
-  say('said', `${find(document, 'part', next.partId)?.name ?? ''}, ${next.name}: ${((now + 1) % under.length) + 1} of ${under.length} here`) // prettier-ignore
+  say('said', `${findObject(document, 'part', next.partId)?.name ?? ''}, ${next.name}: ${((now + 1) % under.length) + 1} of ${under.length} here`) // prettier-ignore
 }
 
 /** All shapes under the pointer, near and far. */
@@ -116,7 +116,7 @@ export function mirrorSelected(axis: MirrorAxis) {
 /** The line from the selected Part's pivot to that of the first Part it carries. */
 function partAxis() {
   const { document, frame, selection } = get()
-  const part = selection.partId === null ? undefined : find(document, 'part', selection.partId)
+  const part = selection.partId === null ? undefined : findObject(document, 'part', selection.partId)
   const child =
     part && [...document.objects.values()].find((object) => object.kind === 'part' && object.parentId === part.id)
   if (!part || child?.kind !== 'part') return null
@@ -148,14 +148,14 @@ let lastCopied: string | null = null
 
 export function copySelected(): boolean {
   const { document, selection, frame } = get()
-  const content = copied(document, selection, frame)
+  const content = selectionCopied(document, selection, frame)
   if (!content) {
     say('said', 'Nothing is selected to copy')
     return false
   }
   lastCopied = clipboardText(content)
   void navigator.clipboard?.writeText(lastCopied).catch(() => undefined)
-  say('said', `Copied ${countOf(content)} ${KIND_WORDS[content.kind]}`)
+  say('said', `CopySource ${countOf(content)} ${KIND_WORDS[content.kind]}`)
   return true
 }
 
@@ -177,7 +177,7 @@ export async function pasteHere() {
 /** Copy and paste in one: the same things once more. */
 export function duplicateSelected() {
   const { document, selection, frame } = get()
-  const content = copied(document, { ...selection, pointIds: new Set(), keys: [] }, frame)
+  const content = selectionCopied(document, { ...selection, pointIds: new Set(), keys: [] }, frame)
   if (content) paste(content)
   else say('said', 'Select a shape or a Part to duplicate')
 }
@@ -199,7 +199,7 @@ function paste(content: ClipboardContent) {
       return
     }
     case 'shapes': {
-      const there = find(document, 'part', selection.partId ?? content.shapes[0]!.partId)
+      const there = findObject(document, 'part', selection.partId ?? content.shapes[0]!.partId)
       const made = there ? { part: there, patches: [] } : newPart(document, null)
       const pasted = shapesPasted(withPart(made.part), content, made.part)
       if (edit(`paste ${content.shapes.length === 1 ? 'a shape' : 'shapes'}`, [...made.patches, ...pasted.patches])) {
@@ -208,8 +208,8 @@ function paste(content: ClipboardContent) {
       return
     }
     case 'parts': {
-      const known = find(document, 'subject', content.parts[0]!.subjectId)
-      const selected = selection.partId ? find(document, 'part', selection.partId)?.subjectId : undefined
+      const known = findObject(document, 'subject', content.parts[0]!.subjectId)
+      const selected = selection.partId ? findObject(document, 'part', selection.partId)?.subjectId : undefined
       const subject = known || selected ? null : newSubject(document)
       const pasted = partsPasted(document, content, known?.id ?? selected ?? subject!.id, frame)
       if (edit(`paste ${content.parts[0]!.name}`, [...(subject ? [objectAdded(subject)] : []), ...pasted.patches])) {

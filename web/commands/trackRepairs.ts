@@ -7,7 +7,7 @@ import {
   rangeCleared,
   tracksCombined,
 } from '@tender-lasso/core/edits'
-import { find, newId, type Combination, type Patch, type Track } from '@tender-lasso/core/document'
+import { findObject, newId, type Combination, type Patch, type Track } from '@tender-lasso/core/document'
 import { frameState, motionSamplesOf, patchesWithoutSamples, rawSamplesOf } from '@tender-lasso/core/evaluation'
 import { trackOutlinesOn } from '@tender-lasso/core/tracks'
 import { sampledMatrix, strayFrames } from '@tender-lasso/core/motion'
@@ -19,7 +19,7 @@ import { mainTrackId, onlyTracks, say, select, shotRange, useShot } from '../sto
 function withTrack(act: (track: Track, frame: number) => void) {
   const { selection, document, frame } = useShot.getState()
   const id = mainTrackId(selection)
-  const track = id ? find(document, 'track', id) : undefined
+  const track = id ? findObject(document, 'track', id) : undefined
   if (!track) say('doubtful', 'Select a track first')
   else if (track.locked) say('doubtful', `${track.name} is locked`)
   else act(track, frame)
@@ -62,7 +62,7 @@ export function bridgeHere() {
 
 export function bridgeByTrack(otherId: string) {
   withTrack((track, frame) => {
-    const other = find(useShot.getState().document, 'track', otherId)
+    const other = findObject(useShot.getState().document, 'track', otherId)
     const stretch = stretchAround(track, frame)
     if (!other || !stretch) return say('doubtful', NO_STRETCH)
     const patches = bridgedByTrack(track, motionSamplesOf(other), ...stretch)
@@ -108,7 +108,7 @@ export function duplicateTrack() {
 /** A new track out of the selected ones. */
 export function combineSelected(how: Combination) {
   const { selection, document, frame } = useShot.getState()
-  const tracks = selection.trackIds.flatMap((id) => find(document, 'track', id) ?? [])
+  const tracks = selection.trackIds.flatMap((id) => findObject(document, 'track', id) ?? [])
   const least = how === 'points' ? 1 : 2
   if (tracks.length < least)
     return say('doubtful', `Select ${least === 2 ? 'two or more' : 'one or more'} tracks (Shift-click)`)
@@ -132,7 +132,7 @@ export function combineSelected(how: Combination) {
  */
 export function cullStrays() {
   const { selection, document } = useShot.getState()
-  const tracks = selection.trackIds.flatMap((id) => find(document, 'track', id) ?? []).filter((t) => !t.locked)
+  const tracks = selection.trackIds.flatMap((id) => findObject(document, 'track', id) ?? []).filter((t) => !t.locked)
   if (tracks.length < 6) return say('doubtful', 'Select six points or more of one surface: neighbours tell who strays')
   const reference = tracks[0]!.referenceFrame
   const strays = strayFrames(tracks.map(motionSamplesOf), reference)
@@ -159,7 +159,7 @@ const framesFrom = (first: number, last: number) =>
 export function combineAgain(track: Track) {
   const { document } = useShot.getState()
   if (!track.madeFrom) return
-  const sources = track.madeFrom.trackIds.flatMap((id) => find(document, 'track', id) ?? [])
+  const sources = track.madeFrom.trackIds.flatMap((id) => findObject(document, 'track', id) ?? [])
   if (sources.length < track.madeFrom.trackIds.length)
     return say('doubtful', 'One of the tracks it was made from is gone')
   try {

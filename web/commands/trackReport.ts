@@ -1,5 +1,5 @@
 import { bridgeMade, fieldSet } from '@tender-lasso/core/edits'
-import { find, withPatchesApplied, type Track } from '@tender-lasso/core/document'
+import { findObject, withPatchesApplied, type Track } from '@tender-lasso/core/document'
 import { patchesForSamples } from '@tender-lasso/core/evaluation'
 import { trackStamp } from '@tender-lasso/core/tracks'
 import type { LostEnd } from '@tender-lasso/core/tracking'
@@ -142,8 +142,13 @@ function reasonOf(track: Track, end: LostEnd, goOn: GoOn): [string, ReportAct[]]
 
 /** What helps a pattern that may only shift, where it is a point, or only turn. */
 function letItTurn(track: Track, goOn: GoOn): ReportAct[] {
-  if (track.surface === 'point' && !track.look.follows) {
-    return [withSetting(goOn, track, 'Follow turn and size inside', 'look', { ...track.look, follows: true })]
+  if (track.surface === 'point' && !track.preprocessing.follows) {
+    return [
+      withSetting(goOn, track, 'Follow turn and size inside', 'preprocessing', {
+        ...track.preprocessing,
+        follows: true,
+      }),
+    ]
   }
   if (track.surface === 'plane' && track.model !== 'perspective') {
     return [withSetting(goOn, track, 'Track as Perspective', 'model', 'perspective')]
@@ -161,7 +166,7 @@ function withSetting<Field extends keyof Track & string>(
   return {
     words,
     run() {
-      const track = find(useShot.getState().document, 'track', id)
+      const track = findObject(useShot.getState().document, 'track', id)
       if (!track) return say('doubtful', 'The track is gone')
       select(onlyTracks([id]))
       if (edit(`${words} (${track.name})`, [fieldSet(track, field, value)])) goOn('both')
@@ -172,7 +177,7 @@ function withSetting<Field extends keyof Track & string>(
 const goThere = ({ id }: Track, frame: number): ReportAct => ({
   words: `Go to ${frame}`,
   run() {
-    if (find(useShot.getState().document, 'track', id)) select(onlyTracks([id]))
+    if (findObject(useShot.getState().document, 'track', id)) select(onlyTracks([id]))
     goTo(frame)
   },
 })
@@ -184,13 +189,13 @@ function bridgeTo({ track: { id }, at }: Outcome, { again, frame }: LostEnd, goO
     words: `Bridge to ${found.frame}, where it is found again`,
     run() {
       const { document } = useShot.getState()
-      const track = find(document, 'track', id)
+      const track = findObject(document, 'track', id)
       if (!track) return say('doubtful', 'The track is gone')
       const sample = { ...found, state: 'tracked' as const, stamp: trackStamp(document, track, found.frame) }
       const samples = patchesForSamples(track, [sample])
       // The Bridge leaves and meets what is known: it is made on the track as it is with the sample.
       const [from, to] = found.frame > frame ? [at, found.frame] : [found.frame, at]
-      const withFound = find(withPatchesApplied(document, samples), 'track', id)!
+      const withFound = findObject(withPatchesApplied(document, samples), 'track', id)!
       const patches = [...samples, ...bridgeMade(withFound, from, to)]
       select(onlyTracks([id]))
       if (!edit(`bridge ${track.name} from ${from} to ${to}`, patches)) return

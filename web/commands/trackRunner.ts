@@ -1,5 +1,5 @@
 import { proxy } from 'comlink'
-import { find, type Track } from '@tender-lasso/core/document'
+import { findObject, type Track } from '@tender-lasso/core/document'
 import {
   patchesForSamples,
   samplesReplaced,
@@ -36,7 +36,7 @@ export async function runSelectedTracks(
   options: Pick<TrackPlanOptions, 'mostFrames' | 'from'> = {},
 ): Promise<void> {
   const { info, selection, track: running, document, frame: at } = useShot.getState()
-  const chosen = selection.trackIds.flatMap((id) => find(document, 'track', id) ?? [])
+  const chosen = selection.trackIds.flatMap((id) => findObject(document, 'track', id) ?? [])
   if (running || !info || chosen.length === 0) return
   const free = chosen.filter((track) => !track.locked && !track.madeFrom)
   if (free.length === 0) {
@@ -55,7 +55,7 @@ export async function runSelectedTracks(
     for (const way of direction === 'both' ? (['forward', 'backward'] as const) : [direction]) {
       const { document: now } = useShot.getState()
       const jobs = free.flatMap((before): TrackJob[] => {
-        const track = find(now, 'track', before.id)
+        const track = findObject(now, 'track', before.id)
         const runs = track ? trackPlans(now, track, { ...options, way, at, range: shotRange() }) : []
         for (const { steps } of runs) for (const { frame } of steps) planned.get(before.id)!.add(frame)
         return runs.map((run) => ({ track: track!, run }))
@@ -184,7 +184,7 @@ async function runJobs(
     return run.steps.flatMap(({ frame }) => (!reached.has(frame) && sampleAt(track, frame)?.state === 'tracked' ? [frame] : [])) // prettier-ignore
   })
   const patches = byTrack(jobs, (track, indices) => {
-    const now = find(latest, 'track', track.id)
+    const now = findObject(latest, 'track', track.id)
     if (!now) return []
     const samples = indices.flatMap((i) => found[i]!)
     return samplesReplaced(now, samples, indices.flatMap((i) => cleared[i]!)) // prettier-ignore

@@ -1,5 +1,5 @@
 import { fieldSet } from '@tender-lasso/core/edits'
-import { find, type Track } from '@tender-lasso/core/document'
+import { findObject, type Track } from '@tender-lasso/core/document'
 import { say, useShot } from '../store'
 import { edit } from '../session'
 
@@ -21,7 +21,7 @@ export function setOnTracks<Field extends keyof Track & string>(
   const { selection, document } = useShot.getState()
   const chosen = selection.trackIds.includes(shown.id) ? selection.trackIds : [shown.id]
   const all = chosen
-    .flatMap((id) => find(document, 'track', id) ?? [])
+    .flatMap((id) => findObject(document, 'track', id) ?? [])
     .filter((track) => !track.madeFrom && takes(track))
   const free = all.filter((track) => !track.locked)
   if (free.length === 0) return say('doubtful', `${shown.name} is locked`)

@@ -1,5 +1,5 @@
 import { formChanged, movedOnPlate, sharesWithOwners, type Keying } from '@tender-lasso/core/edits'
-import { find, type Patch, type RotoDocument, type Shape } from '@tender-lasso/core/document'
+import { findObject, type Patch, type RotoDocument, type Shape } from '@tender-lasso/core/document'
 import { shapesOf } from '@tender-lasso/core/evaluation'
 import type { Matrix3 } from '@tender-lasso/core/geometry'
 import type { Selection } from '../store'
@@ -13,7 +13,7 @@ export interface SelectedOn {
 
 /** The selected shapes, or all of the selected Part. */
 export function chosenShapes({ document, selection }: Pick<SelectedOn, 'document' | 'selection'>): Shape[] {
-  if (selection.shapeIds.length) return selection.shapeIds.flatMap((id) => find(document, 'shape', id) ?? [])
+  if (selection.shapeIds.length) return selection.shapeIds.flatMap((id) => findObject(document, 'shape', id) ?? [])
   return selection.partId === null ? [] : shapesOf(document, selection.partId)
 }
 

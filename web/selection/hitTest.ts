@@ -1,4 +1,4 @@
-import { allOf, find, type RotoDocument, type Shape } from '@tender-lasso/core/document'
+import { allOf, findObject, type RotoDocument, type Shape } from '@tender-lasso/core/document'
 import { areasAt, isShown, controlPlacesAt, outlineAt, partsByDepth } from '@tender-lasso/core/evaluation'
 import { windingNumber } from '@tender-lasso/core/geometry'
 import { flattenOutline, SEGMENT, SEGMENT_STRIDE, rationalPoint } from '@tender-lasso/core/spline'
@@ -18,7 +18,7 @@ export function reachableShapes(document: RotoDocument, frame: number, selectedI
   const depthOf = (shape: Shape) => order.get(shape.partId) ?? 0
   return allOf(document, 'shape')
     .filter((shape) => {
-      const part = find(document, 'part', shape.partId)
+      const part = findObject(document, 'part', shape.partId)
       return isShown(shape, part, frame) && !part!.locked
     })
     .sort((a, b) => {

@@ -1,6 +1,6 @@
 import { boundsOf, type Box } from '@tender-lasso/core/geometry'
 import { controlPlacesAt, shapePivotOnPlate } from '@tender-lasso/core/evaluation'
-import { find } from '@tender-lasso/core/document'
+import { findObject } from '@tender-lasso/core/document'
 import { chosenShapes, type SelectedOn } from './chosenShapes'
 
 /** Box of the selected points on the plate, or of whole shapes; null for fewer than two points or no extent. */
@@ -28,7 +28,7 @@ export function middleOfChosen(context: SelectedOn): [number, number] | null {
 
 /** A selected shape's own pivot on the frame; null where it has none, or several shapes are selected. */
 export function ownPivotOfChosen({ document, frame, selection }: SelectedOn): [number, number] | null {
-  const shape = selection.shapeIds.length === 1 ? find(document, 'shape', selection.shapeIds[0]!) : undefined
+  const shape = selection.shapeIds.length === 1 ? findObject(document, 'shape', selection.shapeIds[0]!) : undefined
   return shape ? shapePivotOnPlate(document, shape, frame) : null
 }
 

@@ -25,9 +25,9 @@ export function openShot(info: ShotInfo, author: string): () => void {
   const listener: SessionListener = {
     onDocument: (document) => set({ document, shown: document, selection: stillThere(document, get().selection) }),
     onSaveState: (saveState, waiting) => set({ saveState, waiting }),
-    onSetAside: (aside) => {
-      set({ aside: [...get().aside, aside] })
-      say('bad', `Set aside: ${aside.label} (${aside.reason})`)
+    onSetAside: (one) => {
+      set({ setAside: [...get().setAside, one] })
+      say('bad', `Set aside: ${one.label} (${one.reason})`)
     },
     onUndoable: (undoLabel, redoLabel) => set({ undoLabel, redoLabel }),
     onTrouble: (words) => say('bad', words),
@@ -41,7 +41,7 @@ export function openShot(info: ShotInfo, author: string): () => void {
     author,
     frame: info.firstFrame,
     selection: NOTHING_SELECTED,
-    aside: [],
+    setAside: [],
     view: { ...get().view, zoom: 0, steadyTrackId: null, proofLaid: null, keepInView: null, compared: null, solo: [] },
   })
   const cache = frames

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { applyBatch, batchFromJson, find, isConflict, toJson, type CommittedBatch, type EditBatch, type Patch, type RotoDocument } from '@tender-lasso/core/document' // prettier-ignore
+import { applyBatch, batchFromJson, findObject, isConflict, toJson, type CommittedBatch, type EditBatch, type Patch, type RotoDocument } from '@tender-lasso/core/document' // prettier-ignore
 import { documentOf, testBatch, testPart, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
 import { ApiProblem } from './api'
 import { ShotSession, type BatchAnswer, type EditStore, type ShotServer } from './shotSession'
@@ -42,7 +42,7 @@ class FakeServer implements ShotServer {
     const known = this.log.find((entry) => entry.batch.batchId === batch.batchId)
     if (known) return { batchId: batch.batchId, outcome: 'committed', sequence: known.sequence }
     const next = applyBatch(this.head, batch)
-    if (isConflict(next)) return { batchId: batch.batchId, outcome: 'aside', reason: next.reason }
+    if (isConflict(next)) return { batchId: batch.batchId, outcome: 'set-aside', reason: next.reason }
     this.head = next
     this.log.push({ sequence: this.log.length + 1, batch })
     return { batchId: batch.batchId, outcome: 'committed', sequence: this.log.length }
@@ -104,7 +104,7 @@ function session(author = 'Ida'): ShotSession {
 }
 
 const named = (from: string, to: string): Patch[] => [{ kind: 'field', id: 'coat', field: 'name', before: from, after: to }] // prettier-ignore
-const nameShown = () => find(told.document!, 'part', 'coat')!.name
+const nameShown = () => findObject(told.document!, 'part', 'coat')!.name
 const settled = () => vi.advanceTimersByTimeAsync(0)
 const lastState = () => told.states.at(-1)
 
@@ -227,7 +227,7 @@ describe('edits of an open shot', () => {
     await settled()
     expect(told.aside).toEqual([{ label: 'bad', reason: 'a label is too long' }])
     expect(nameShown()).toBe('coat')
-    expect(find(told.document!, 'part', 'coat')!.locked).toBe(true)
+    expect(findObject(told.document!, 'part', 'coat')!.locked).toBe(true)
     expect([lastState(), store.rows.size, server.log.length]).toEqual(['saved 0', 0, 1])
     expect(told.states.join()).not.toContain('offline')
   })

@@ -31,7 +31,7 @@ export interface BatchAnswer {
   batchId: string | null
   /** Place in the request, where it cannot be told by its id. */
   index?: number
-  outcome: 'committed' | 'aside' | 'refused'
+  outcome: 'committed' | 'set-aside' | 'refused'
   sequence?: number
   reason?: string
 }

@@ -1,4 +1,4 @@
-import { type Part, type RotoDocument, find } from '@tender-lasso/core/document'
+import { type Part, type RotoDocument, findObject } from '@tender-lasso/core/document'
 
 /** Hues of Subjects after Okabe & Ito (2008), told apart with the common kinds of colour blindness; brightened for grey. */
 export const SUBJECT_HUES = [
@@ -19,7 +19,7 @@ export const SHADE_COUNT = SHADES.length
 export type Rgb = [number, number, number]
 
 export function partColour(document: RotoDocument, part: Part): Rgb {
-  const subject = find(document, 'subject', part.subjectId)
+  const subject = findObject(document, 'subject', part.subjectId)
   const hue = SUBJECT_HUES[subject?.hue ?? 7]!
   const shade = SHADES[part.shade % SHADES.length]!
   return hue.map((value) => Math.round(shade >= 0 ? value + (255 - value) * shade : value * (1 + shade))) as Rgb

@@ -2,7 +2,7 @@ import { create } from 'zustand'
 import {
   allOf,
   EMPTY_DOCUMENT,
-  find,
+  findObject,
   withPatchesApplied,
   type Patch,
   type RotoDocument,
@@ -189,7 +189,7 @@ export interface ShotState {
   waiting: number
   undoLabel: string | null
   redoLabel: string | null
-  aside: SetAside[]
+  setAside: SetAside[]
   author: string
   frame: number
   isPlaying: boolean
@@ -237,7 +237,7 @@ export const useShot = create<ShotState>(() => ({
   waiting: 0,
   undoLabel: null,
   redoLabel: null,
-  aside: [],
+  setAside: [],
   author: 'Artist',
   frame: 1001,
   isPlaying: false,
@@ -305,9 +305,9 @@ export function say(kind: Message['kind'], words: string) {
 
 /** The selection without what the document has lost. */
 export function stillThere(document: RotoDocument, selection: Selection): Selection {
-  const shapeIds = selection.shapeIds.filter((id) => find(document, 'shape', id))
-  const partId = selection.partId && find(document, 'part', selection.partId) ? selection.partId : null
-  const trackIds = selection.trackIds.filter((id) => find(document, 'track', id))
+  const shapeIds = selection.shapeIds.filter((id) => findObject(document, 'shape', id))
+  const partId = selection.partId && findObject(document, 'part', selection.partId) ? selection.partId : null
+  const trackIds = selection.trackIds.filter((id) => findObject(document, 'track', id))
   const unchanged =
     shapeIds.length === selection.shapeIds.length &&
     partId === selection.partId &&
@@ -318,7 +318,7 @@ export function stillThere(document: RotoDocument, selection: Selection): Select
 export function select(change: Partial<Selection>) {
   const { selection: before, pivot, document, lastSubjectId } = get()
   const selection = { ...before, ...change }
-  const part = selection.partId === null ? undefined : find(document, 'part', selection.partId)
+  const part = selection.partId === null ? undefined : findObject(document, 'part', selection.partId)
   // A pivot was clicked for what was selected then.
   const isElsewhere = selection.partId !== before.partId || selection.shapeIds.join(' ') !== before.shapeIds.join(' ')
   set({ selection, pivot: isElsewhere ? null : pivot, lastSubjectId: part?.subjectId ?? lastSubjectId })
@@ -342,7 +342,7 @@ export function goTo(frame: number) {
 /** The Part that is selected by itself: then its pose is what is turned, moved and keyed. */
 export function posedPart({ selection, document }: Pick<ShotState, 'selection' | 'document'> = get()): Part | null {
   if (selection.shapeIds.length || !selection.partId) return null
-  return find(document, 'part', selection.partId) ?? null
+  return findObject(document, 'part', selection.partId) ?? null
 }
 
 /** What keys are made and taken away on: the selected shapes, or the pose of a Part selected by itself. */
@@ -354,7 +354,7 @@ export function selectedKeyed(): Keyed[] {
 /** The shapes an edit is about: those selected, or all of the selected Part. */
 export function selectedShapes(state: Pick<ShotState, 'selection' | 'document'> = get()) {
   const { selection, document } = state
-  if (selection.shapeIds.length) return selection.shapeIds.flatMap((id) => find(document, 'shape', id) ?? [])
+  if (selection.shapeIds.length) return selection.shapeIds.flatMap((id) => findObject(document, 'shape', id) ?? [])
   if (!selection.partId) return []
   return allOf(document, 'shape').filter((shape) => shape.partId === selection.partId)
 }

@@ -1,4 +1,4 @@
-import { find, type RotoDocument } from '@tender-lasso/core/document'
+import { findObject, type RotoDocument } from '@tender-lasso/core/document'
 import { posedPart, say, setView, useShot } from './shotStore'
 
 const known = new WeakMap<RotoDocument, { solo: readonly string[]; document: RotoDocument }>()
@@ -26,7 +26,7 @@ export function toggleSolo(partId: string) {
 /** The selected Part alone, or all again. */
 export function soloSelected() {
   const { document, selection, view } = useShot.getState()
-  const part = posedPart() ?? (selection.partId ? find(document, 'part', selection.partId) : undefined)
+  const part = posedPart() ?? (selection.partId ? findObject(document, 'part', selection.partId) : undefined)
   if (view.solo.length) return setView({ solo: [] })
   if (part) setView({ solo: [part.id] })
   else say('said', 'Select a Part to see it alone')

@@ -1,11 +1,11 @@
-import { allOf, find, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, findObject, type RotoDocument } from '@tender-lasso/core/document'
 import { applyToPoint, type Matrix3 } from '@tender-lasso/core/geometry'
 import { strokeCased } from './strokeCased'
 
 /** Guides as dotted hairlines over the whole plate. */
 export function drawGuides(context: CanvasRenderingContext2D, document: RotoDocument, toScreen: Matrix3) {
   const guides = allOf(document, 'guide')
-  const shot = find(document, 'shot', 'shot')
+  const shot = findObject(document, 'shot', 'shot')
   if (guides.length === 0 || !shot) return
   context.strokeStyle = 'rgb(236 233 226 / 0.5)'
   context.lineWidth = 1

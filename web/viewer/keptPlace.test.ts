@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { formChanged, poseTurned } from '@tender-lasso/core/edits'
 import { controlPlacesAt } from '@tender-lasso/core/evaluation'
-import { find } from '@tender-lasso/core/document'
+import { findObject } from '@tender-lasso/core/document'
 import {
   documentOf,
   testPart,
@@ -23,7 +23,7 @@ const still = documentOf([
   testPart('hand', { parentId: 'arm', pivot: [300, 200] }),
   testShape('sleeve', 'arm', [1001, 1041]),
 ])
-const document = withPatches(still, formChanged(find(still, 'part', 'arm')!, 1020, poseTurned(0.4)))
+const document = withPatches(still, formChanged(findObject(still, 'part', 'arm')!, 1020, poseTurned(0.4)))
 const kept = (keepInView: View['keepInView'], frame: number, selection: Partial<Selection> = {}) => {
   const state = useShot.getState()
   return keptPlace({ ...state, document, selection: { ...NOTHING_SELECTED, ...selection }, view: { ...state.view, keepInView } }, frame) // prettier-ignore
@@ -33,12 +33,12 @@ describe('what is kept in view', () => {
   it('is nothing, or the centre of a track, wherever that is known', () => {
     expect(kept(null, 1010)).toBeNull()
     expect(kept({ trackId: 'gone' }, 1010)).toBeNull()
-    const track = find(document, 'track', 'board')!
+    const track = findObject(document, 'track', 'board')!
     expect(kept({ trackId: 'board' }, 1005)).toEqual(reportedCentre(track, 1005))
   })
 
   it('is the middle of the selected points, of a whole shape, or the pivot of a Part by itself', () => {
-    const shape = find(document, 'shape', 'sleeve')!
+    const shape = findObject(document, 'shape', 'sleeve')!
     for (const frame of [1001, 1013]) {
       const places = controlPlacesAt(document, shape, frame)
       const one = { partId: 'arm', shapeIds: ['sleeve'], pointIds: new Set([shape.pointIds[2]!]) }

@@ -1,5 +1,5 @@
 import { controlPlacesAt } from '@tender-lasso/core/evaluation'
-import { find } from '@tender-lasso/core/document'
+import { findObject } from '@tender-lasso/core/document'
 import { pivotOnPlate } from '@tender-lasso/core/edits'
 import { posedPart, type ShotState } from '../store'
 import { chosenShapes } from '../selection'
@@ -13,7 +13,7 @@ export function keptPlace(state: ShotState, frame: number): readonly [number, nu
   const { document, selection, view } = state
   if (view.keepInView === null) return null
   if (view.keepInView !== 'selection') {
-    const track = find(document, 'track', view.keepInView.trackId)
+    const track = findObject(document, 'track', view.keepInView.trackId)
     return (track && reportedCentre(track, frame)) ?? null
   }
   const part = posedPart({ selection, document })

@@ -1,5 +1,5 @@
 import { onionTimes } from '@tender-lasso/core/animation'
-import { allOf, find, type Keyed, type Shape, formKeys, outlineKeys } from '@tender-lasso/core/document'
+import { allOf, findObject, type Keyed, type Shape, formKeys, outlineKeys } from '@tender-lasso/core/document'
 import { isShown, outlineAt } from '@tender-lasso/core/evaluation'
 import { css, partColour, posedPart, selectedShapes, type ShotState } from '../store'
 import { onScreen } from './onScreen'
@@ -18,7 +18,7 @@ export function drawOnionSkin(context: CanvasRenderingContext2D, state: ShotStat
   const part = posedPart({ selection, document })
   context.lineWidth = state.view.lineWidth
   for (const shape of selectedShapes({ selection, document })) {
-    const owner = find(document, 'part', shape.partId)
+    const owner = findObject(document, 'part', shape.partId)
     if (!owner) continue
     const keyed: Keyed[] = part?.id === owner.id ? [part, shape] : [shape]
     const keys = by === 'keys' ? keyed.flatMap((one) => formKeys(one).map((key) => key.time)) : null
@@ -47,7 +47,7 @@ export function drawCompared(context: CanvasRenderingContext2D, state: ShotState
   context.lineWidth = state.view.lineWidth
   context.setLineDash([2, 2, 6, 2])
   for (const shape of allOf(then, 'shape')) {
-    const part = find(then, 'part', shape.partId)
+    const part = findObject(then, 'part', shape.partId)
     if (!isWanted(shape) || !isShown(shape, part, frame)) continue
     context.strokeStyle = css(partColour(then, part!), COMPARED_OPACITY)
     drawOutlineOf(context, { ...state, shown: then }, shape, frame)
@@ -65,7 +65,7 @@ export function drawReachPreview(context: CanvasRenderingContext2D, state: ShotS
   for (const [id, object] of shown.objects) {
     const before = document.objects.get(id)
     if (object.kind !== 'shape' || before === object || before?.kind !== 'shape') continue
-    const part = find(shown, 'part', object.partId)
+    const part = findObject(shown, 'part', object.partId)
     const known = outlineKeys(before)
     const reached = outlineKeys(object)
       .filter((key) => key.time !== frame && !known.includes(key))

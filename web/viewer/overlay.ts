@@ -9,7 +9,7 @@ import {
   strokeSidesAt,
 } from '@tender-lasso/core/evaluation'
 import { pivotOnPlate, pointShares } from '@tender-lasso/core/edits'
-import { type Part, type RotoDocument, find, type Shape } from '@tender-lasso/core/document'
+import { type Part, type RotoDocument, findObject, type Shape } from '@tender-lasso/core/document'
 import { applyToPoint, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
 import { css, partColour, posedPart, type ShotState } from '../store'
 import { reachWords } from '../commands'
@@ -89,7 +89,7 @@ export function drawActiveLines(
   context.strokeStyle = CHALK
   context.lineWidth = state.view.lineWidth
   for (const { id } of hovered) {
-    const shape = find(document, 'shape', id)
+    const shape = findObject(document, 'shape', id)
     if (shape) strokeShape(context, document, shape, frame, toScreen)
   }
   forVisibleShapes(document, frame, (shape, part) => {

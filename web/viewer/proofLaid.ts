@@ -1,4 +1,4 @@
-import { find } from '@tender-lasso/core/document'
+import { findObject } from '@tender-lasso/core/document'
 import { motionSamplesOf } from '@tender-lasso/core/evaluation'
 import { applyToPoint, homographyFromPoints, identity, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
 import { relativeMotion } from '@tender-lasso/core/motion'
@@ -12,7 +12,7 @@ const LETTER_HEIGHT = 120
 /** What is laid on four corners, carried by its track: a slip shows against the picture. */
 export function drawProofLaid(context: CanvasRenderingContext2D, { shown, frame, view }: ShotState, toScreen: Matrix3) {
   const laid = view.proofLaid
-  const track = laid && find(shown, 'track', laid.trackId)
+  const track = laid && findObject(shown, 'track', laid.trackId)
   const motion =
     track && (frame === laid.frame ? identity() : relativeMotion(motionSamplesOf(track), laid.frame, frame))
   if (!laid || !motion) return

@@ -1,4 +1,4 @@
-import { allOf, find, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, findObject, type RotoDocument } from '@tender-lasso/core/document'
 import { isShown, seamLines } from '@tender-lasso/core/evaluation'
 import type { Matrix3 } from '@tender-lasso/core/geometry'
 import { strokeCased } from './strokeCased'
@@ -18,8 +18,8 @@ export function drawStitches(
   context.lineWidth = 1
   context.beginPath()
   for (const seam of allOf(document, 'seam')) {
-    const shapes = [seam.ownerId, seam.borrowerId].map((id) => find(document, 'shape', id))
-    if (!shapes.every((shape) => shape && isShown(shape, find(document, 'part', shape.partId), frame))) continue
+    const shapes = [seam.ownerId, seam.borrowerId].map((id) => findObject(document, 'shape', id))
+    if (!shapes.every((shape) => shape && isShown(shape, findObject(document, 'part', shape.partId), frame))) continue
     for (const line of seamLines(document, seam, { timeOf: () => frame, toTarget: toScreen })) stitch(context, line)
   }
   strokeCased(context)

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { find, type RotoDocument } from '@tender-lasso/core/document'
+import { findObject, type RotoDocument } from '@tender-lasso/core/document'
 import { patchesForSamples, unmeasuredSample } from '@tender-lasso/core/evaluation'
 import { applyToPoint, translation } from '@tender-lasso/core/geometry'
 import {
@@ -20,7 +20,7 @@ function shaken(): RotoDocument {
   const samples = Array.from({ length: 72 }, (_, f) =>
     unmeasuredSample(1001 + f, 'tracked', translation(4 * f + (f % 2 ? 3 : -3), 0)),
   )
-  return withPatches(document, patchesForSamples(find(document, 'track', 'board')!, samples))
+  return withPatches(document, patchesForSamples(findObject(document, 'track', 'board')!, samples))
 }
 
 const view = (change: Partial<View>): View => ({ ...useShot.getState().view, zoom: 1, ...change })
@@ -57,9 +57,9 @@ describe('a Part alone', () => {
 
   it('is seen while all others are hidden, and nothing of that is stored', () => {
     const seen = withSolo(document, ['coat'])
-    expect([find(seen, 'part', 'coat')!.visible, find(seen, 'part', 'hat')!.visible]).toEqual([true, false])
-    expect(find(seen, 'shape', 'outline')).toBe(find(document, 'shape', 'outline'))
-    expect(find(document, 'part', 'hat')!.visible).toBe(true)
+    expect([findObject(seen, 'part', 'coat')!.visible, findObject(seen, 'part', 'hat')!.visible]).toEqual([true, false])
+    expect(findObject(seen, 'shape', 'outline')).toBe(findObject(document, 'shape', 'outline'))
+    expect(findObject(document, 'part', 'hat')!.visible).toBe(true)
     expect(withSolo(document, [])).toBe(document)
   })
 })

@@ -1,5 +1,5 @@
 import { motionAt, smoothMotion, type MotionSamples } from '@tender-lasso/core/motion'
-import { find, type RotoDocument } from '@tender-lasso/core/document'
+import { findObject, type RotoDocument } from '@tender-lasso/core/document'
 import { motionSamplesOf } from '@tender-lasso/core/evaluation'
 import { identity, invert, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
 import type { View } from '../store'
@@ -12,7 +12,7 @@ export function plateToScreen(view: View, document: RotoDocument, frame: number,
 
 /** Brings frame `frame` to where the track's reference frame shows it, or to where a camera on rails would. */
 function steadyMap(view: View, document: RotoDocument, frame: number): Matrix3 {
-  const track = view.steadyTrackId === null ? undefined : find(document, 'track', view.steadyTrackId)
+  const track = view.steadyTrackId === null ? undefined : findObject(document, 'track', view.steadyTrackId)
   const samples = track && motionSamplesOf(track)
   const motion = samples && motionAt(samples, frame).matrix
   if (!motion) return identity()

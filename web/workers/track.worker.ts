@@ -3,14 +3,14 @@ import {
   exposingOf,
   goodFeatures,
   lookChannel,
-  lookedAt,
-  lookMargin,
+  preprocessed,
+  preprocessingMargin,
   movedPatternBox,
   PatternTracker,
   runTogether,
   unwarpedPatch,
   type Feature,
-  type LookChannel,
+  type PictureChannel,
   type PixelsUsed,
   type TrackedFrame,
   type TrackEnd,
@@ -50,7 +50,7 @@ function tilesOf(plate: TrackPlate): AnalysisTiles {
   return plateTiles.tiles
 }
 
-const sourceOf = (plate: TrackPlate) => (frame: number, box: Box, channel: LookChannel) =>
+const sourceOf = (plate: TrackPlate) => (frame: number, box: Box, channel: PictureChannel) =>
   tilesOf(plate).image(frame, box, channel)
 
 /** Plate pixels round several patterns that are fetched before it is known how far they are looked for. */
@@ -93,7 +93,7 @@ function sourceAhead(plate: TrackPlate, runs: readonly TrackRun[]) {
   let under = widened(boundsOfAll(runs.flatMap(({ patterns }) => patterns[0]!.outlines)), room)
   let before = under
   let place = -1
-  return (frame: number, box: Box, channel: LookChannel) => {
+  return (frame: number, box: Box, channel: PictureChannel) => {
     const now = placeOf.get(frame) ?? -1
     if (now > place) {
       const soon = frames.slice(now, now + 1 + MOST_AHEAD)
@@ -175,7 +175,7 @@ const trackWorker = {
    */
   async patch(
     plate: TrackPlate,
-    run: Pick<TrackRun, 'look' | 'patterns'>,
+    run: Pick<TrackRun, 'preprocessing' | 'patterns'>,
     frame: number,
     motion: Matrix3,
     box: Box,
@@ -183,10 +183,10 @@ const trackWorker = {
     height: number,
   ): Promise<Float32Array> {
     const channel = await lookChannel(run, sourceOf(plate))
-    const room = 4 + lookMargin(run.look)
+    const room = 4 + preprocessingMargin(run.preprocessing)
     const outline = [box.left, box.top, box.right, box.top, box.right, box.bottom, box.left, box.bottom]
     const around = movedPatternBox([outline], motion, [-room, -room, room, room])
-    const picture = lookedAt(await tilesOf(plate).image(frame, around, channel), run.look)
+    const picture = preprocessed(await tilesOf(plate).image(frame, around, channel), run.preprocessing)
     return unwarpedPatch(picture, motion, box, width, height)
   },
 
@@ -195,15 +195,15 @@ const trackWorker = {
     plate: TrackPlate,
     run: TrackRun,
     matrix: Matrix3,
-  ): Promise<(PixelsUsed & { channel: LookChannel }) | null> {
+  ): Promise<(PixelsUsed & { channel: PictureChannel }) | null> {
     const [step] = run.steps
     const pattern = step && run.patterns[step.pattern]
     if (!pattern) return null
     const channel = await lookChannel(run, sourceOf(plate))
-    const room = 8 + lookMargin(run.look)
+    const room = 8 + preprocessingMargin(run.preprocessing)
     const seen = async (frame: number, motion: Matrix3): Promise<LumaImage> => {
       const box = movedPatternBox(pattern.outlines, motion, [-room, -room, room, room])
-      return lookedAt(await tilesOf(plate).image(frame, box, channel), run.look)
+      return preprocessed(await tilesOf(plate).image(frame, box, channel), run.preprocessing)
     }
     const motion = multiply(matrix, invert(pattern.matrix))
     const tracker = new PatternTracker(await seen(pattern.frame, identity()), pattern, run)

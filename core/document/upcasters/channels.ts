@@ -5,11 +5,13 @@ import type { Upcaster } from './upcaster'
 
 /**
  * Version 3: every number that changes over time is a channel. There were five kinds of keys (outlines and poses, places
- * of pivots, depths, offsets, outlines of leave-outs), and feather, grow, opacity and shutter had none.
+ * of pivots, depths, offsets, outlines of leave-outs), and feather, grow, opacity and shutter had none. What had names of
+ * our own making goes by the terms of the field.
  */
 export const channelsOfEverything: Upcaster = {
   to: 3,
-  object(object) {
+  object(former) {
+    const object = renamed(former) as Fields
     switch (object.kind) {
       case 'shot': {
         const { shutter, ...rest } = object
@@ -35,6 +37,23 @@ export const channelsOfEverything: Upcaster = {
     return patch.kind === 'field' ? fieldPatches(patch) : [patch]
   },
 }
+
+/** Properties by their former names. */
+const NAMES: Readonly<Record<string, string>> = {
+  between: 'interpolateBy',
+  carriers: 'frozenMovers',
+  look: 'preprocessing',
+}
+
+/** An object with its properties, and those of its groups of moved points, by their present names. */
+function renamed(value: unknown): unknown {
+  if (!isFields(value)) return value
+  return Object.fromEntries(
+    Object.entries(value).map(([name, inner]) => [NAMES[name] ?? name, name === 'movedPoints' ? groups(inner) : inner]),
+  )
+}
+
+const groups = (value: unknown) => (Array.isArray(value) ? value.map(renamed) : value)
 
 type OldKey = { time: unknown; interpolation: string; values: number[] }
 type OldChannel = { constant?: number[]; keys: OldKey[] }
@@ -128,8 +147,10 @@ function fieldPatches(patch: Fields): Fields[] {
         ...channelPatches(id, was.channels, is.channels),
       ]
     }
+    case 'movedPoints':
+      return [{ ...patch, before: groups(before), after: groups(after) }]
     default:
-      return [patch]
+      return [{ ...patch, field: NAMES[String(field)] ?? field }]
   }
 }
 

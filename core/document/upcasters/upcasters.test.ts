@@ -3,7 +3,7 @@ import {
   batchFromJson,
   channelOf,
   EMPTY_DOCUMENT,
-  find,
+  findObject,
   patchesTakenBack,
   sameValue,
   SCHEMA_VERSION,
@@ -103,8 +103,8 @@ function afterField(of: RotoDocument, id: string, field: string, before: unknown
   return changed
 }
 
-const coat = (of: RotoDocument) => find(of, 'part', 'coat')!
-const board = (of: RotoDocument) => find(of, 'track', 'board')!
+const coat = (of: RotoDocument) => findObject(of, 'part', 'coat')!
+const board = (of: RotoDocument) => findObject(of, 'track', 'board')!
 
 describe('what version 2 wrote', () => {
   it('is lifted to the version of today', () => {
@@ -122,7 +122,7 @@ describe('what version 2 wrote', () => {
     let now = afterField(start, 'outline', 'edge', edge(2), edge(9))
     now = afterField(now, 'outline', 'opacity', 1, 0.25)
     now = afterField(now, 'coat', 'depth', 3, -1)
-    expect(['innerFeather', 'outerFeather', 'opacity'].map((name) => channelOf(find(now, 'shape', 'outline')!, name).constant![0])).toEqual([1, 9, 0.25]) // prettier-ignore
+    expect(['innerFeather', 'outerFeather', 'opacity'].map((name) => channelOf(findObject(now, 'shape', 'outline')!, name).constant![0])).toEqual([1, 9, 0.25]) // prettier-ignore
     expect(depthOn(coat(now), 1001)).toBe(-1)
   })
 
@@ -166,7 +166,7 @@ describe('what version 2 wrote', () => {
     ])
     const now = withPatches(start, batch.patches)
     expect(channelOf(coat(now)).keys.map(({ time }) => time)).toEqual([1001, 1011])
-    expect(channelOf(find(now, 'shape', 'outline')!).keys[0]!.values[0]).toBe(6)
+    expect(channelOf(findObject(now, 'shape', 'outline')!).keys[0]!.values[0]).toBe(6)
   })
 
   it('a track had an Offset, and outlines among its leave-outs', () => {
@@ -182,6 +182,17 @@ describe('what version 2 wrote', () => {
     const without = afterField(left, 'board', 'leaveOut', [riding, { kind: 'part', partId: 'coat' }, keyed], [keyed])
     expect(Object.keys(board(without).channels)).toEqual(['leaveOut:0'])
     expect(channelOf(board(without), 'leaveOut:0').keys).toHaveLength(2)
+  })
+
+  it('properties had other names, also in groups of points that a track moves', () => {
+    const turning = afterField(start, 'outline', 'between', 'coordinates', 'turning')
+    expect(findObject(turning, 'shape', 'outline')!.interpolateBy).toBe('turning')
+    const blurred = { ...track.look, blur: 2 }
+    const seen = afterField(start, 'board', 'look', track.look, blurred)
+    expect(board(seen).preprocessing).toEqual(blurred)
+    const group = { pointIds: ['a'], mover: null, carriers: [] }
+    const moved = afterField(start, 'outline', 'movedPoints', [], [group])
+    expect(findObject(moved, 'shape', 'outline')!.movedPoints).toEqual([{ pointIds: ['a'], mover: null, frozenMovers: [] }]) // prettier-ignore
   })
 
   it('nonsense is left for the schema to refuse', () => {

@@ -8,7 +8,7 @@ const FIELDS_OF_LATER = {
   references: [],
   patternUpdate: { when: 'first', below: 0.9 },
   mostReturnError: null,
-  look: {
+  preprocessing: {
     channel: 'luma',
     blur: 0,
     sharpen: 0,

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { Box } from '../../geometry'
-import { between } from '../../testing/between'
+import { numberBetween } from '../../testing/numberBetween'
 import { CoverageAccumulator, exactShareOf, PlainFeather, rampAt, unionBoundary, wasmFeather, type EdgeProfile, type Feather } from '../index' // prettier-ignore
 
 const SIZE = 64
@@ -167,9 +167,13 @@ describe.each(FEATHERS)('%s: a soft or grown edge looks the same whichever way i
 
 describe('the nearest piece by blocks', () => {
   it('is that of all pieces looked at by every pixel, whatever the widths and the box', () => {
-    const place = fc.tuple(between(-40, 240), between(-40, 200))
+    const place = fc.tuple(numberBetween(-40, 240), numberBetween(-40, 200))
     const polygon = fc.array(place, { minLength: 3, maxLength: 40 }).map((places) => Float64Array.from(places.flat()))
-    const widths = fc.record({ innerFeather: between(0, 90), outerFeather: between(0, 90), grow: between(-20, 20) })
+    const widths = fc.record({
+      innerFeather: numberBetween(0, 90),
+      outerFeather: numberBetween(0, 90),
+      grow: numberBetween(-20, 20),
+    })
     fc.assert(
       fc.property(
         fc.array(polygon, { minLength: 1, maxLength: 3 }),

@@ -6,7 +6,7 @@ import { PieceBuffer, type BoundaryPieces } from './boundaryPieces'
 import { pushUnionByCrossings } from './crossingUnion'
 import { pushUnionBySweep } from './sweepUnion'
 import { unionBoundary } from './unionBoundary'
-import { between } from '../../testing/between'
+import { numberBetween } from '../../testing/numberBetween'
 
 const SIZE = 64
 
@@ -21,7 +21,7 @@ function coverageOf(pieces: BoundaryPieces): Float32Array {
 
 /** Star-shaped, so simple; right-hand side running up. */
 const blob = fc
-  .tuple(between(12, 52), between(12, 52), fc.array(between(4, 22), { minLength: 3, maxLength: 24 }))
+  .tuple(numberBetween(12, 52), numberBetween(12, 52), fc.array(numberBetween(4, 22), { minLength: 3, maxLength: 24 }))
   .map(([x, y, radii]) => {
     const points = radii.flatMap((radius, i) => {
       const angle = (-2 * Math.PI * (i + 0.137)) / radii.length

@@ -1,6 +1,6 @@
 'use client'
 
-import { channelOf, find, keyedChannels, type Part, type Shape, type Shot } from '@tender-lasso/core/document'
+import { channelOf, findObject, keyedChannels, type Part, type Shape, type Shot } from '@tender-lasso/core/document'
 import { css, partColour, SHOT_COLOUR, useShot } from '../../store'
 import styles from './curves.module.css'
 import { KeyedCurves } from './KeyedCurves'
@@ -12,9 +12,9 @@ export function CurvesFace() {
   const document = useShot((state) => state.shown)
   const { trackIds, partId, shapeIds, pointIds } = useShot((state) => state.selection)
   if (trackIds.length > 0) return <TrackCurves />
-  const shape = find(document, 'shape', shapeIds.at(-1) ?? '')
-  const part = find(document, 'part', shape?.partId ?? partId ?? '')
-  const shot = find(document, 'shot', 'shot')
+  const shape = findObject(document, 'shape', shapeIds.at(-1) ?? '')
+  const part = findObject(document, 'part', shape?.partId ?? partId ?? '')
+  const shot = findObject(document, 'shot', 'shot')
   if (!part) {
     if (!shot || keyedChannels(shot).length === 0) return <p className={styles.empty}>{NOTHING}</p>
     return <Curves object={shot} colour={SHOT_COLOUR} channels={numbersOf(shot)} curveOf={(one) => channelCurve(channelOf(shot, one.of), 'the shot', false, one)} /> // prettier-ignore

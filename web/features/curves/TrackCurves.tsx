@@ -2,7 +2,7 @@
 
 import { useEffect, useRef, useState, type PointerEvent } from 'react'
 import { bridgeChanged, keyPlaced, samplePlaced } from '@tender-lasso/core/edits'
-import { find, type Bridge, type Key, type Patch, type Track, channelOf } from '@tender-lasso/core/document'
+import { findObject, type Bridge, type Key, type Patch, type Track, channelOf } from '@tender-lasso/core/document'
 import { frameState, motionSamplesOf, rawSamplesOf } from '@tender-lasso/core/evaluation'
 import { homographyOf } from '@tender-lasso/core/geometry'
 import { channelsAt, sampledMatrix } from '@tender-lasso/core/motion'
@@ -25,7 +25,7 @@ type Held =
 /** A channel of the selected track over time: Bridge tangents and frames can be dragged up and down. */
 export function TrackCurves() {
   const trackId = useShot((state) => mainTrackId(state.selection))
-  const track = useShot((state) => (trackId ? find(state.shown, 'track', trackId) : undefined))
+  const track = useShot((state) => (trackId ? findObject(state.shown, 'track', trackId) : undefined))
   const colour = useShot((state) => (track ? css(trackColour(state.shown, track)) : ''))
   const frame = useShot((state) => state.frame)
   const [channel, setChannel] = useState<TrackChannel>(TRACK_CHANNELS[0])

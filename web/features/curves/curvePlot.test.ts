@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { frameRound, levelsOf } from './curvePlot'
-import { between } from '@tender-lasso/core/testing'
+import { numberBetween } from '@tender-lasso/core/testing'
 
 const size = { width: 600, height: 200 }
 
@@ -14,7 +14,7 @@ describe('levels of a curve', () => {
 
   it('are few, inside the frame, and told apart by their decimals', () => {
     fc.assert(
-      fc.property(between(-1e4, 1e4), between(1e-2, 1e4), (low, span) => {
+      fc.property(numberBetween(-1e4, 1e4), numberBetween(1e-2, 1e4), (low, span) => {
         const frame = frameRound([low, low + span], [1001, 1072], size)
         const { values, decimals } = levelsOf(frame)
         expect(values.length).toBeGreaterThanOrEqual(2)

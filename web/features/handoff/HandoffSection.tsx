@@ -3,7 +3,7 @@
 import { useShallow } from 'zustand/react/shallow'
 import { useEffect, useState } from 'react'
 import { Button, InputNumber, Progress, Segmented, Select, Switch } from 'antd'
-import { find } from '@tender-lasso/core/document'
+import { findObject } from '@tender-lasso/core/document'
 import { partsByDepth, shapesOf } from '@tender-lasso/core/evaluation'
 import { api, wordsOf, jobsChanged, useJobs } from '../../session'
 import { say, shotRange, useShot, type JobInfo } from '../../store'
@@ -56,7 +56,7 @@ export function HandoffSection() {
           value={partIds}
           options={parts.map((part) => ({
             value: part.id,
-            label: `${find(document, 'subject', part.subjectId)?.name ?? ''} ${part.name}`,
+            label: `${findObject(document, 'subject', part.subjectId)?.name ?? ''} ${part.name}`,
           }))}
           onChange={setChosen}
         />

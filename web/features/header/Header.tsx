@@ -21,13 +21,13 @@ const SAVE_TIPS = {
 
 /** Project and shot, frame, rate, save state, running jobs, who is at work. */
 export function Header() {
-  const { info, author, undoLabel, redoLabel, aside, historyOpen } = useShot(
-    useShallow(({ info, author, undoLabel, redoLabel, aside, historyOpen }) => ({
+  const { info, author, undoLabel, redoLabel, setAside, historyOpen } = useShot(
+    useShallow(({ info, author, undoLabel, redoLabel, setAside, historyOpen }) => ({
       info,
       author,
       undoLabel,
       redoLabel,
-      aside,
+      setAside,
       historyOpen,
     })),
   )
@@ -77,16 +77,16 @@ export function Header() {
           </button>
         </Tooltip>
       </span>
-      {aside.length > 0 && (
+      {setAside.length > 0 && (
         <Popover
           title="Set aside: changed meanwhile by somebody else"
-          content={aside.map((entry, i) => (
+          content={setAside.map((entry, i) => (
             <p key={i} className={styles.aside}>
               {entry.label}: {entry.reason}
             </p>
           ))}
         >
-          <span className={styles.bad}>{aside.length} set aside</span>
+          <span className={styles.bad}>{setAside.length} set aside</span>
         </Popover>
       )}
       <HealthNotice />

@@ -3,7 +3,7 @@
 import { useShallow } from 'zustand/react/shallow'
 import { Button, Switch } from 'antd'
 import { fieldSet, keysToggled } from '@tender-lasso/core/edits'
-import { channelOf, find, keyStateOn } from '@tender-lasso/core/document'
+import { channelOf, findObject, keyStateOn } from '@tender-lasso/core/document'
 import { partsByDepth } from '@tender-lasso/core/evaluation'
 import { useShot } from '../../store'
 import { edit } from '../../session'
@@ -15,7 +15,7 @@ export function HoldoutSection() {
   const { document, selection, frame } = useShot(
     useShallow(({ document, selection, frame }) => ({ document, selection, frame })),
   )
-  const part = selection.partId ? find(document, 'part', selection.partId) : undefined
+  const part = selection.partId ? findObject(document, 'part', selection.partId) : undefined
   if (!part) return null
   const order = partsByDepth(document, frame)
   const depth = channelOf(part, 'depth')

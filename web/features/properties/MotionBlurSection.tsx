@@ -3,7 +3,7 @@
 import { useShallow } from 'zustand/react/shallow'
 import { Switch } from 'antd'
 import { constantSet, fieldSet, numberChanged, type NumberChange } from '@tender-lasso/core/edits'
-import { channelOf, find, type Part, type Patch } from '@tender-lasso/core/document'
+import { channelOf, findObject, type Part, type Patch } from '@tender-lasso/core/document'
 import { partShutter, shotShutter } from '@tender-lasso/core/evaluation'
 import type { Shutter } from '@tender-lasso/core/timing'
 import { selectedShapes, useShot } from '../../store'
@@ -16,10 +16,10 @@ export function MotionBlurSection({ part }: { part: Part }) {
   const document = useShot((state) => state.document)
   const frame = useShot((state) => state.frame)
   const shapes = useShot(useShallow((state) => selectedShapes(state)))
-  const shot = find(document, 'shot', 'shot')
+  const shot = findObject(document, 'shot', 'shot')
   if (!shot) return null
   const ids = new Set([part.id, ...shapes.map(({ partId }) => partId)])
-  const parts = [...ids].flatMap((id) => find(document, 'part', id) ?? [])
+  const parts = [...ids].flatMap((id) => findObject(document, 'part', id) ?? [])
   const own = parts.filter(({ hasOwnShutter }) => hasOwnShutter)
   const owners = part.hasOwnShutter ? own : [shot]
   const { angle, phase } = partShutter(document, part, frame)

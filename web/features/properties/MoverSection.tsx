@@ -2,9 +2,9 @@
 
 import { useState } from 'react'
 import { Button, Segmented, Select } from 'antd'
-import { allOf, find, type Part, type Patch, type Shape } from '@tender-lasso/core/document'
+import { allOf, findObject, type Part, type Patch, type Shape } from '@tender-lasso/core/document'
 import {
-  movedOf,
+  motionSourceOf,
   moverAttached,
   moverDroppedAtKeys,
   moverDroppedExactly,
@@ -26,14 +26,14 @@ export function MoverSection({ part }: { part: Part }) {
   const document = useShot((state) => state.document)
   const selection = useShot((state) => state.selection)
   const [wanted, setWanted] = useState<Which>('part')
-  const shapes = selection.shapeIds.flatMap((id) => find(document, 'shape', id) ?? [])
+  const shapes = selection.shapeIds.flatMap((id) => findObject(document, 'shape', id) ?? [])
   const which = wanted === 'points' && selection.pointIds.size === 0 ? 'part' : shapes.length ? wanted : 'part'
   const targets = targetsOf(part, shapes, selection.pointIds, which)
   const [target] = targets
   if (!target) return null
   const name =
     which === 'part' ? part.name : which === 'points' ? `${selection.pointIds.size} points` : shapeWords(shapes)
-  const { mover, carriers } = movedOf(target)
+  const { mover, frozenMovers } = motionSourceOf(target)
   const tracks = allOf(document, 'track').sort((a, b) => a.order - b.order)
 
   /** The same for all targets, one edit. */
@@ -43,7 +43,7 @@ export function MoverSection({ part }: { part: Part }) {
     const { frame } = useShot.getState()
     const trackName = tracks.find((track) => track.id === trackId)?.name ?? ''
     change(`${name} moved by ${trackName} from ${frame}`, (one) => {
-      const now = movedOf(one).mover
+      const now = motionSourceOf(one).mover
       if (now?.trackId === trackId) return []
       return now ? moverReplacedExactly(document, one, trackId, frame) : moverAttached(document, one, trackId, frame)
     })
@@ -113,15 +113,15 @@ export function MoverSection({ part }: { part: Part }) {
           />
         </>
       )}
-      {carriers.length > 0 && (
+      {frozenMovers.length > 0 && (
         <Row label="Carried by" help="Motion of Movers that were let go exactly; no track changes it any more">
           <span className={styles.value}>
-            {carriers.length} kept motion{carriers.length === 1 ? '' : 's'}
+            {frozenMovers.length} kept motion{frozenMovers.length === 1 ? '' : 's'}
           </span>
         </Row>
       )}
       {which === 'part' && <PinRow part={part} />}
-      {(mover || carriers.length > 0) && (
+      {(mover || frozenMovers.length > 0) && (
         <div className={styles.buttons}>
           {mover && (
             <Button

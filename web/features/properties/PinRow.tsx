@@ -1,7 +1,7 @@
 'use client'
 
 import { Button, Select } from 'antd'
-import { channelOf, find, keyStateOn, type Part } from '@tender-lasso/core/document'
+import { channelOf, findObject, keyStateOn, type Part } from '@tender-lasso/core/document'
 import { keyDeleted, pinSet, pivotKeyed, pivotOnPlate, type PinTo } from '@tender-lasso/core/edits'
 import { useShot } from '../../store'
 import { edit } from '../../session'
@@ -16,7 +16,7 @@ const KEYS = 'keys'
 /** What holds the pivot of a Part, whatever moves the Part. */
 export function PinRow({ part }: { part: Part }) {
   const document = useShot((state) => state.document)
-  const parent = part.parentId === null ? undefined : find(document, 'part', part.parentId)
+  const parent = part.parentId === null ? undefined : findObject(document, 'part', part.parentId)
   const choose = (value: string) => {
     const { frame } = useShot.getState()
     const to: PinTo = value === FREE ? null : value === PARENT || value === KEYS ? value : { trackId: value }

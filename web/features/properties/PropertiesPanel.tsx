@@ -2,7 +2,7 @@
 
 import { useShallow } from 'zustand/react/shallow'
 import { useEffect, useRef, useState, type ReactNode } from 'react'
-import { find } from '@tender-lasso/core/document'
+import { findObject } from '@tender-lasso/core/document'
 import { mainTrackId, useShot, type Step } from '../../store'
 import { HandoffSection } from '../handoff/HandoffSection'
 import { EdgeSection } from './EdgeSection'
@@ -15,7 +15,7 @@ import { ShapeSection } from './ShapeSection'
 import { StudySection } from './StudySection'
 import { CombineSection } from '../track/CombineSection'
 import { LeaveOutSection } from '../track/LeaveOutSection'
-import { LookSection } from '../track/LookSection'
+import { PreprocessingSection } from '../track/PreprocessingSection'
 import { ProofSection } from '../track/ProofSection'
 import { RepairSection } from '../track/RepairSection'
 import { SmoothSection } from '../track/SmoothSection'
@@ -38,10 +38,10 @@ export function PropertiesPanel() {
   const step = useShot((state) => state.step)
   const isProving = useShot((state) => state.tool === 'grid' || state.view.proofLaid !== null)
   const { document, selection } = useShot(useShallow(({ document, selection }) => ({ document, selection })))
-  const part = selection.partId ? find(document, 'part', selection.partId) : undefined
+  const part = selection.partId ? findObject(document, 'part', selection.partId) : undefined
   const trackId = mainTrackId(selection)
-  const track = trackId ? find(document, 'track', trackId) : undefined
-  const shape = selection.shapeIds[0] ? find(document, 'shape', selection.shapeIds[0]) : undefined
+  const track = trackId ? findObject(document, 'track', trackId) : undefined
+  const shape = selection.shapeIds[0] ? findObject(document, 'shape', selection.shapeIds[0]) : undefined
   const title = track?.name ?? [part?.name, shape?.name].filter(Boolean).join(', ')
   const isAll = !part && !track
   const sections: SectionPlan[] = [
@@ -49,7 +49,7 @@ export function PropertiesPanel() {
       ? [
           ...(selection.trackIds.length > 1 ? [{ name: 'Together', content: <CombineSection /> }] : []),
           { name: 'Track', content: <TrackSection track={track} /> },
-          { name: 'What it looks at', content: <LookSection track={track} /> },
+          { name: 'What it looks at', content: <PreprocessingSection track={track} /> },
           { name: 'Left out', content: <LeaveOutSection track={track} /> },
           { name: 'Repair', content: <RepairSection track={track} /> },
           { name: 'Smooth', content: <SmoothSection track={track} /> },

@@ -2,7 +2,7 @@
 
 import { Button, Segmented, Select, Switch } from 'antd'
 import {
-  betweenSet,
+  interpolateBySet,
   closedSet,
   curveKindSet,
   directionReversed,
@@ -13,7 +13,14 @@ import {
   keyDeleted,
   roundnessSet,
 } from '@tender-lasso/core/edits'
-import { find, type Interpolation, type Part, type Shape, outlineKeys, channelOf } from '@tender-lasso/core/document'
+import {
+  findObject,
+  type Interpolation,
+  type Part,
+  type Shape,
+  outlineKeys,
+  channelOf,
+} from '@tender-lasso/core/document'
 import { sayDeviations } from '../../commands'
 import { say, useShot } from '../../store'
 import { edit } from '../../session'
@@ -78,15 +85,15 @@ export function ShapeSection({ part, shape }: { part: Part; shape: Shape }) {
         label="Runs by"
         help="Turn and size: an outline that turns keeps its size on the way between keys, and its tangents their length"
       >
-        <Segmented<Shape['between']>
+        <Segmented<Shape['interpolateBy']>
           className={styles.tight}
           size="small"
-          value={shape.between}
+          value={shape.interpolateBy}
           options={[
             { label: 'coordinates', value: 'coordinates' },
             { label: 'turn and size', value: 'turning' },
           ]}
-          onChange={(value) => edit(`${shape.name} runs by ${value}`, betweenSet(shape, value))}
+          onChange={(value) => edit(`${shape.name} runs by ${value}`, interpolateBySet(shape, value))}
         />
       </Row>
       <ShapePivotRow shape={shape} />
@@ -164,7 +171,7 @@ function FormRows({ shape }: { shape: Shape }) {
 function convert(shape: Shape, curve: Shape['curve']) {
   const { patches, deviations } = curveKindSet(shape, curve)
   if (!edit(`${shape.name} as ${curve === 'bspline' ? 'B-spline' : 'Bézier'}`, patches)) return
-  const after = find(useShot.getState().document, 'shape', shape.id)
+  const after = findObject(useShot.getState().document, 'shape', shape.id)
   const worst = Math.max(...deviations.map(({ pixels }) => pixels))
   say('said', `${after?.pointIds.length ?? 0} points, off by at most ${worst.toFixed(2)} px on any key`)
   sayDeviations(deviations)

@@ -1,7 +1,7 @@
 'use client'
 
 import { useEffect, useState } from 'react'
-import { find } from '@tender-lasso/core/document'
+import { findObject } from '@tender-lasso/core/document'
 import { Tooltip } from 'antd'
 import { CHANNELS, setView, useShot, VIEW_MODES, type OnionSkin, type ViewMode, viewer } from '../../store'
 import { frameCache } from '../../session'
@@ -24,10 +24,10 @@ export function ViewStrip() {
   const view = useShot((state) => state.view)
   const keptName = useShot(({ view: { keepInView }, document }) => {
     if (keepInView === null) return null
-    return keepInView === 'selection' ? 'selection' : (find(document, 'track', keepInView.trackId)?.name ?? null)
+    return keepInView === 'selection' ? 'selection' : (findObject(document, 'track', keepInView.trackId)?.name ?? null)
   })
   const steady = useShot((state) =>
-    state.view.steadyTrackId ? find(state.document, 'track', state.view.steadyTrackId)?.name : null,
+    state.view.steadyTrackId ? findObject(state.document, 'track', state.view.steadyTrackId)?.name : null,
   )
   return (
     <div className={styles.strip} role="toolbar" aria-label="View">

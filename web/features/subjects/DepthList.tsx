@@ -10,7 +10,7 @@ import {
 } from '@dnd-kit/core'
 import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { GripVertical } from 'lucide-react'
-import { find, type Part } from '@tender-lasso/core/document'
+import { findObject, type Part } from '@tender-lasso/core/document'
 import { partReordered } from '@tender-lasso/core/edits'
 import { partsByDepth } from '@tender-lasso/core/evaluation'
 import { useShot } from '../../store'
@@ -28,7 +28,7 @@ export function DepthList() {
   const dropped = ({ active, over }: DragEndEvent) => {
     if (!over || active.id === over.id) return
     const index = parts.findIndex((part) => part.id === over.id)
-    const name = find(document, 'part', String(active.id))?.name ?? ''
+    const name = findObject(document, 'part', String(active.id))?.name ?? ''
     edit(`move ${name} in depth`, partReordered(document, String(active.id), index, frame))
   }
   if (parts.length === 0) return <p className={styles.empty}>No Parts yet. The nearest will stand at the top.</p>
@@ -44,7 +44,11 @@ export function DepthList() {
             onKeyDown={(event) => walkRows(event, choosePart)}
           >
             {parts.map((part) => (
-              <DepthRow key={part.id} part={part} subject={find(document, 'subject', part.subjectId)?.name ?? ''} />
+              <DepthRow
+                key={part.id}
+                part={part}
+                subject={findObject(document, 'subject', part.subjectId)?.name ?? ''}
+              />
             ))}
           </div>
         </SortableContext>

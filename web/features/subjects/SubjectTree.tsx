@@ -1,6 +1,6 @@
 'use client'
 
-import { allOf, find, type Part, type RotoDocument, type Subject } from '@tender-lasso/core/document'
+import { allOf, findObject, type Part, type RotoDocument, type Subject } from '@tender-lasso/core/document'
 import { depthsOf, fieldSet } from '@tender-lasso/core/edits'
 import { css, SUBJECT_HUES, useShot } from '../../store'
 import { edit } from '../../session'
@@ -23,7 +23,7 @@ export function SubjectTree() {
     <div
       role="treegrid"
       aria-label="Tree of Subjects and Parts"
-      onKeyDown={(event) => walkRows(event, (id) => find(document, 'part', id) && choosePart(id))}
+      onKeyDown={(event) => walkRows(event, (id) => findObject(document, 'part', id) && choosePart(id))}
     >
       {subjects.map((subject) => (
         <div key={subject.id}>
@@ -90,6 +90,6 @@ function PartsBelow({
 
 /** What carries a Part, unless that belongs to another Subject: then the Part stands at the root of its own. */
 function carrierInSubject(document: RotoDocument, part: Part): string | null {
-  const carrier = part.parentId === null ? undefined : find(document, 'part', part.parentId)
+  const carrier = part.parentId === null ? undefined : findObject(document, 'part', part.parentId)
   return carrier?.subjectId === part.subjectId ? carrier.id : null
 }

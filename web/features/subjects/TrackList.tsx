@@ -144,8 +144,8 @@ function choose(track: Track, shown: readonly Track[], upTo: boolean, adds: bool
   let trackIds: readonly string[] = [track.id]
   if (upTo && main) {
     const [a, b] = [shown.findIndex((t) => t.id === main), shown.indexOf(track)].sort((x, y) => x - y)
-    const between = shown.slice(Math.max(0, a!), b! + 1).map((t) => t.id)
-    trackIds = [...new Set([...selection.trackIds, ...between])].filter((id) => id !== track.id).concat(track.id)
+    const inside = shown.slice(Math.max(0, a!), b! + 1).map((t) => t.id)
+    trackIds = [...new Set([...selection.trackIds, ...inside])].filter((id) => id !== track.id).concat(track.id)
   } else if (adds) {
     const others = selection.trackIds.filter((id) => id !== track.id)
     trackIds = selection.trackIds.includes(track.id) ? others : [...others, track.id]

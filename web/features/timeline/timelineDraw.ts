@@ -1,6 +1,6 @@
 import {
   allOf,
-  find,
+  findObject,
   isSameKey,
   type Bookmark,
   type ChannelOf,
@@ -76,7 +76,7 @@ const lifeOf = ({ object }: ChannelOf) => ('life' in object ? object.life : null
 function coloursOf(document: RotoDocument, row: TimelineRow): string {
   if (row.kind === 'track' || row.kind === 'lane') return css(trackColour(document, row.track))
   if (row.part) return css(partColour(document, row.part))
-  const track = row.kind === 'keys' ? find(document, 'track', row.channel.id) : undefined
+  const track = row.kind === 'keys' ? findObject(document, 'track', row.channel.id) : undefined
   return track ? css(trackColour(document, track)) : SHOT_COLOUR
 }
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { find, outlineKeys, pivotKeys } from '@tender-lasso/core/document'
+import { findObject, outlineKeys, pivotKeys } from '@tender-lasso/core/document'
 import {
   documentOf,
   testPart,
@@ -39,7 +39,7 @@ const press = (frame: number, name: string, keys: Partial<TimelinePress> = {}): 
   mod: false,
   ...keys,
 })
-const times = (id: string, after = document) => outlineKeys(find(after, 'shape', id)!).map((key) => key.time)
+const times = (id: string, after = document) => outlineKeys(findObject(after, 'shape', id)!).map((key) => key.time)
 const drop = (from: ReturnType<typeof press>, toFrame: number, start = scene()) => {
   const { held, chosen } = pressed(start, from)
   const now = { ...start, chosen }
@@ -66,7 +66,7 @@ describe('rows of the timeline', () => {
     const from = { ...press(1011, 'coat'), y: middleOfRow(layout, 1) }
     const { held } = pressed(start, from)
     const after = withPatches(keyed, patchesOf(start, dragged(start, held, xOfFrame(layout, 1031), from.y)))
-    expect(pivotKeys(find(after, 'part', 'coat')!)).toEqual([{ ...pivot[0], time: 1031 }])
+    expect(pivotKeys(findObject(after, 'part', 'coat')!)).toEqual([{ ...pivot[0], time: 1031 }])
   })
 
   it('stay when pinned, and come when they are looked for', () => {
@@ -88,7 +88,7 @@ describe('knots under the hand', () => {
   })
 
   it('of a locked Part stay where they are', () => {
-    const coat = find(document, 'part', 'coat')!
+    const coat = findObject(document, 'part', 'coat')!
     const locked = { objects: new Map(document.objects).set('coat', { ...coat, locked: true }) }
     const start = { ...scene(), document: locked }
     const { held, chosen } = pressed(start, press(1021, 'outline'))
@@ -140,7 +140,7 @@ describe('knots under the hand', () => {
     const end = { ...press(1072, 'collar'), x: xOfFrame(layout, 1072.5) }
     const { held } = pressed(scene(), end)
     const patches = patchesOf(scene(), dragged(scene(), held, xOfFrame(layout, 1060.5), end.y))
-    expect(find(withPatches(document, patches), 'shape', 'collar')!.life).toEqual([1001, 1060])
+    expect(findObject(withPatches(document, patches), 'shape', 'collar')!.life).toEqual([1001, 1060])
     expect(pressed(scene(), { ...end, y: ROWS_TOP - 20 }).held.kind).toBe('scrub')
   })
 })

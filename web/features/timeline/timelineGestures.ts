@@ -1,6 +1,6 @@
 import { fieldSet, keysCarried, keysMoved, keysPutDown } from '@tender-lasso/core/edits'
 import {
-  find,
+  findObject,
   isSameKey,
   type ChannelOf,
   type KeyAddress,
@@ -129,8 +129,8 @@ export function heldTime({ grabbed, to, how }: Extract<Held, { kind: 'knots' }>,
 
 /** True for keys and lives of a locked Part and of its shapes, and of a locked track. */
 export function isLocked(document: RotoDocument, id: string): boolean {
-  const partId = find(document, 'shape', id)?.partId ?? id
-  return (find(document, 'part', partId) ?? find(document, 'track', id))?.locked ?? false
+  const partId = findObject(document, 'shape', id)?.partId ?? id
+  return (findObject(document, 'part', partId) ?? findObject(document, 'track', id))?.locked ?? false
 }
 
 /** The edit that a hold stands for now; what is locked stays. */

@@ -1,4 +1,4 @@
-import { allOf, find, firstChannel, keyedChannels, type ChannelOf, type Part, type RotoDocument, type Shot, type Track } from '@tender-lasso/core/document' // prettier-ignore
+import { allOf, findObject, firstChannel, keyedChannels, type ChannelOf, type Part, type RotoDocument, type Shot, type Track } from '@tender-lasso/core/document' // prettier-ignore
 import { shapesOf } from '@tender-lasso/core/evaluation'
 import { mainTrackId, type Selection, type ThreadRows } from '../../store'
 import { TRACK_LANES, type TrackLane } from './timelineTracks'
@@ -32,7 +32,7 @@ function partRows(
   { pinned, unfolded, search }: ThreadRows,
 ): TimelineRow[] {
   const sought = search.trim().toLowerCase()
-  const owners = selection.shapeIds.flatMap((id) => find(document, 'shape', id)?.partId ?? [])
+  const owners = selection.shapeIds.flatMap((id) => findObject(document, 'shape', id)?.partId ?? [])
   const isWanted = (part: Part) =>
     part.id === selection.partId ||
     owners.includes(part.id) ||
@@ -69,14 +69,14 @@ const keyRows = (object: Track | Shot): TimelineRow[] =>
   keyedChannels(object).map((channel) => ({ kind: 'keys', name: nameOf(channel), channel, part: null }))
 
 function shotRows(document: RotoDocument): TimelineRow[] {
-  const shot = find(document, 'shot', 'shot')
+  const shot = findObject(document, 'shot', 'shot')
   return shot ? keyRows(shot) : []
 }
 
 function trackRows(document: RotoDocument, selection: Selection): TimelineRow[] {
-  const part = selection.partId ? find(document, 'part', selection.partId) : undefined
+  const part = selection.partId ? findObject(document, 'part', selection.partId) : undefined
   const trackId = mainTrackId(selection) ?? part?.mover?.trackId
-  const main = trackId ? find(document, 'track', trackId) : undefined
+  const main = trackId ? findObject(document, 'track', trackId) : undefined
   const rows: TimelineRow[] = []
   if (main) {
     rows.push({ kind: 'track', name: main.name, track: main })
@@ -84,7 +84,7 @@ function trackRows(document: RotoDocument, selection: Selection): TimelineRow[] 
     rows.push(...keyRows(main))
   }
   for (const id of selection.trackIds.toReversed()) {
-    const track = id === main?.id ? undefined : find(document, 'track', id)
+    const track = id === main?.id ? undefined : findObject(document, 'track', id)
     if (track) rows.push({ kind: 'track', name: track.name, track })
   }
   return rows

@@ -4,7 +4,7 @@ import dynamic from 'next/dynamic'
 import { useMemo, useState } from 'react'
 import type { ApexOptions } from 'apexcharts'
 import { Segmented } from 'antd'
-import { find, type Track } from '@tender-lasso/core/document'
+import { findObject, type Track } from '@tender-lasso/core/document'
 import { rawSamplesOf, sampleAt, motionSamplesOf } from '@tender-lasso/core/evaluation'
 import { goTo, mainTrackId, shotRange, useShot } from '../../store'
 import { TRACK_LANES } from '../timeline/timelineTracks'
@@ -27,7 +27,7 @@ type Line = { name: string; data: { x: number; y: number | null }[] }
 /** Measures and channels of the selected track over all frames; a click goes to the frame. */
 export function ChartsFace() {
   const trackId = useShot((state) => mainTrackId(state.selection))
-  const track = useShot((state) => (trackId ? find(state.document, 'track', trackId) : undefined))
+  const track = useShot((state) => (trackId ? findObject(state.document, 'track', trackId) : undefined))
   const [group, setGroup] = useState<Group>('Measures')
   if (!track) return <p className={styles.empty}>Select a track: its measures and channels are charted here.</p>
   return (

@@ -2,7 +2,7 @@
 
 import { useMemo } from 'react'
 import { Button } from 'antd'
-import { find, type RotoDocument } from '@tender-lasso/core/document'
+import { findObject, type RotoDocument } from '@tender-lasso/core/document'
 import { modelForPoints } from '@tender-lasso/core/edits'
 import { motionSamplesOf } from '@tender-lasso/core/evaluation'
 import { centreAt, disagreementOn } from '@tender-lasso/core/motion'
@@ -81,7 +81,7 @@ export function CombineSection() {
 
 /** By how far the tracks disagree on each frame of the shot, and where most. */
 function disagreementsOf(document: RotoDocument, trackIds: readonly string[]) {
-  const tracks = trackIds.flatMap((id) => find(document, 'track', id) ?? [])
+  const tracks = trackIds.flatMap((id) => findObject(document, 'track', id) ?? [])
   const motions = tracks.map(motionSamplesOf)
   const [first, last] = shotRange()
   const reference = Math.min(last, Math.max(first, tracks[0]?.referenceFrame ?? first))

@@ -4,7 +4,7 @@ import { Button, Select } from 'antd'
 import {
   allOf,
   channelOf,
-  find,
+  findObject,
   leaveOutChannel,
   movedByTrack,
   type LeaveOut,
@@ -34,7 +34,7 @@ export function LeaveOutSection({ track }: { track: Track }) {
         <div key={index} className={styles.listRow}>
           <span className={styles.grow}>
             {entry.kind === 'part'
-              ? (find(document, 'part', entry.partId)?.name ?? 'a Part that is gone')
+              ? (findObject(document, 'part', entry.partId)?.name ?? 'a Part that is gone')
               : `Outline ${index + 1}`}
           </span>
           {entry.kind === 'outline' && (

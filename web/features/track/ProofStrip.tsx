@@ -1,7 +1,7 @@
 'use client'
 
 import { useEffect, useRef, useState } from 'react'
-import { find, type Track } from '@tender-lasso/core/document'
+import { findObject, type Track } from '@tender-lasso/core/document'
 import { followedOn } from '@tender-lasso/core/evaluation'
 import { patternFor } from '@tender-lasso/core/tracks'
 import { goTo, mainTrackId, shotRange, useShot } from '../../store'
@@ -20,7 +20,7 @@ interface Patch {
 /** The tracked patch of every frame, brought back to the reference and laid side by side; the worst are marked. */
 export function ProofStrip() {
   const trackId = useShot((state) => mainTrackId(state.selection))
-  const track = useShot((state) => (trackId ? find(state.document, 'track', trackId) : undefined))
+  const track = useShot((state) => (trackId ? findObject(state.document, 'track', trackId) : undefined))
   if (!track) return <p className={styles.empty}>Select a track: its patch on every frame is shown here.</p>
   return <Strip key={track.id} track={track} />
 }

@@ -2,7 +2,7 @@
 
 import { useRef, useState } from 'react'
 import { Button, Segmented, Select } from 'antd'
-import { find } from '@tender-lasso/core/document'
+import { findObject } from '@tender-lasso/core/document'
 import { trackDataCsv, trackDataJson, type TrackDataSettings } from '@tender-lasso/formats/trackData'
 import { mainTrackId, say, useShot } from '../../store'
 import { takeTrackData, trackDataFor } from '../../commands'
@@ -31,7 +31,7 @@ function remembered(): Omit<TrackDataSettings, 'relativeTo'> {
 /** Tracks out and in: as CSV or JSON, to a file or the clipboard. */
 export function TrackDataSection() {
   const trackId = useShot((state) => mainTrackId(state.selection))
-  const track = useShot((state) => (trackId ? find(state.document, 'track', trackId) : undefined))
+  const track = useShot((state) => (trackId ? findObject(state.document, 'track', trackId) : undefined))
   const file = useRef<HTMLInputElement>(null)
   const [settings, setSettings] = useState(remembered)
   const [frame, setFrame] = useState<number | null>(null)

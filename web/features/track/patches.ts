@@ -20,7 +20,7 @@ export async function patchOf(track: Track, frame: number, box: Box, width: numb
   if (!info || !matrix) return null
   const motion = multiply(matrix, invert(pattern.matrix))
   const [worker] = trackWorkers(1)
-  const run = { look: track.look, patterns: [{ ...pattern, hidden: [] }] }
+  const run = { preprocessing: track.preprocessing, patterns: [{ ...pattern, hidden: [] }] }
   return worker!.patch(plateOf(info), run, frame, motion, box, width, height)
 }
 

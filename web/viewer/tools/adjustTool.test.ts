@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { find } from '@tender-lasso/core/document'
+import { findObject } from '@tender-lasso/core/document'
 import { followedMatrix, frameState, patchesForSamples, unmeasuredSample } from '@tender-lasso/core/evaluation'
 import { trackOutlinesOn } from '@tender-lasso/core/tracks'
 import { identity, translation } from '@tender-lasso/core/geometry'
@@ -24,7 +24,7 @@ function dragged(context: ToolContext, from: [number, number], to: [number, numb
 }
 
 const boardAfter = (context: ToolContext, step: ReturnType<typeof dragged>) =>
-  find(withPatches(context.document, step.commit!.patches), 'track', 'board')!
+  findObject(withPatches(context.document, step.commit!.patches), 'track', 'board')!
 
 describe('adjusting a track', () => {
   it('a corner dragged on a later frame re-shapes the pattern from there on only', () => {

@@ -1,4 +1,4 @@
-import { allOf, find, type Patch, type Track } from '@tender-lasso/core/document'
+import { allOf, findObject, type Patch, type Track } from '@tender-lasso/core/document'
 import { mainTrackId, onlyTracks } from '../../store'
 import { isDragged } from './dragStart'
 import { GRAB_PIXELS } from '../../selection'
@@ -63,7 +63,7 @@ export const adjustTool: Tool<State> = {
     if (state.kind !== 'dragging') return { state: IDLE }
     const patches = draggedPatches(state, input, context)
     if (typeof patches === 'string') return { state: IDLE, preview: [], say: patches }
-    const name = find(context.document, 'track', state.trackId)?.name ?? 'the track'
+    const name = findObject(context.document, 'track', state.trackId)?.name ?? 'the track'
     const label =
       state.handle.kind === 'inside' && state.another
         ? `carry ${name} on with another pattern from ${context.frame}`
@@ -94,7 +94,7 @@ function draggedPatches(
   input: PointerInput,
   { document, frame }: ToolContext,
 ): Patch[] | string {
-  const track: Track | undefined = find(document, 'track', state.trackId)
+  const track: Track | undefined = findObject(document, 'track', state.trackId)
   if (!track) return []
   if (track.locked) return `${track.name} is locked`
   return handleDragged(track, frame, state.handle, input.x - state.x, input.y - state.y, state.another)

@@ -1,4 +1,4 @@
-import { find, type RotoDocument } from '@tender-lasso/core/document'
+import { findObject, type RotoDocument } from '@tender-lasso/core/document'
 import { objectAdded, shapeDrawn, type DrawnForm, type DrawnPoint } from '@tender-lasso/core/edits'
 import { shapesOf } from '@tender-lasso/core/evaluation'
 import { boundsOf } from '@tender-lasso/core/geometry'
@@ -12,7 +12,7 @@ export function newShapeCommit(
   how: string,
   form: Pick<DrawnForm, 'curve' | 'isClosed' | 'width'> = {},
 ): Pick<ToolStep<unknown>, 'commit' | 'selection' | 'tells'> {
-  const part = selection.partId === null ? undefined : find(document, 'part', selection.partId)
+  const part = selection.partId === null ? undefined : findObject(document, 'part', selection.partId)
   const made = part ? { patches: [], part } : newPart(document, subjectId, middleOf(points))
   const order = shapesOf(document, made.part.id).length
   const kind = form.isClosed === false ? 'stroke' : 'outline'
@@ -20,7 +20,7 @@ export function newShapeCommit(
   const shape = shapeDrawn(document, made.part.id, frame, points, { name, order, ...form })
   const tells = part
     ? undefined
-    : (after: RotoDocument) => newPartWords(after, find(after, 'part', made.part.id) ?? made.part, frame)
+    : (after: RotoDocument) => newPartWords(after, findObject(after, 'part', made.part.id) ?? made.part, frame)
   return {
     ...(tells && { tells }),
     commit: { label: `draw ${name} by ${how}`, patches: [...made.patches, objectAdded(shape)] },

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { controlPlacesAt, poseAt } from '@tender-lasso/core/evaluation'
-import { find, POSE, type RotoDocument, pivotKeys, poseKeys } from '@tender-lasso/core/document'
+import { findObject, POSE, type RotoDocument, pivotKeys, poseKeys } from '@tender-lasso/core/document'
 import { pinSet, pivotOnPlate, shapePivotSet } from '@tender-lasso/core/edits'
 import {
   documentOf,
@@ -38,7 +38,7 @@ function dragged<State>(
   return tool.up(state, pointerAt(...to, keys), context)
 }
 
-const partOf = (document: RotoDocument, id: string) => find(document, 'part', id)!
+const partOf = (document: RotoDocument, id: string) => findObject(document, 'part', id)!
 
 describe('a Part selected by itself', () => {
   it('is turned about its pivot, and its child goes along', () => {
@@ -47,7 +47,7 @@ describe('a Part selected by itself', () => {
     const after = withPatches(start, step.commit!.patches)
     expect(poseAt(partOf(after, 'upper'), 1010)[POSE.rotation]).toBeCloseTo(Math.PI / 2, 9)
     expect(pivotOnPlate(after, partOf(after, 'lower'), 1010)).toEqual([expect.closeTo(120, 9), expect.closeTo(100, 9)])
-    expect(find(after, 'shape', 'sleeve')).toBe(find(start, 'shape', 'sleeve'))
+    expect(findObject(after, 'shape', 'sleeve')).toBe(findObject(start, 'shape', 'sleeve'))
   })
 
   it('is scaled with Shift; a click puts its pivot', () => {
@@ -98,9 +98,12 @@ describe('a Part selected by itself', () => {
 })
 
 describe('a shape with a pivot of its own', () => {
-  const pivoted = withPatches(start, shapePivotSet(start, find(start, 'shape', 'sleeve')!, 1001, 'shape', [250, 180]))
+  const pivoted = withPatches(
+    start,
+    shapePivotSet(start, findObject(start, 'shape', 'sleeve')!, 1001, 'shape', [250, 180]),
+  )
   const context = contextOf(pivoted, { selection: { ...NOTHING_SELECTED, partId: 'lower', shapeIds: ['sleeve'] } })
-  const placesOf = (document: RotoDocument) => controlPlacesAt(document, find(document, 'shape', 'sleeve')!, 1001)
+  const placesOf = (document: RotoDocument) => controlPlacesAt(document, findObject(document, 'shape', 'sleeve')!, 1001)
   const placesAfter = (patches: Parameters<typeof withPatches>[1]) => placesOf(withPatches(pivoted, patches))
   const before = placesOf(pivoted)
 

@@ -1,8 +1,8 @@
-import { find, type Part, type Patch } from '@tender-lasso/core/document'
+import { findObject, type Part, type Patch } from '@tender-lasso/core/document'
 import {
   bendSideOf,
   boneTip,
-  limbBent,
+  limbPosed,
   limbOf,
   limbPulled,
   pivotOnPlate,
@@ -152,7 +152,7 @@ function partUnder(input: PointerInput, context: ToolContext) {
     if (isOnIt || joints.some((part) => isAtPivot(part, input, context))) return selected
   }
   const hit = hitTest(document, frame, selection.shapeIds, selection.pointIds, input.x, input.y, input.scale)
-  return hit ? find(document, 'part', hit.shape.partId) : selected
+  return hit ? findObject(document, 'part', hit.shape.partId) : selected
 }
 
 function pulled(state: Exclude<State, { kind: 'idle' }>, input: PointerInput, context: ToolContext): Patch[] {
@@ -166,7 +166,7 @@ function pulled(state: Exclude<State, { kind: 'idle' }>, input: PointerInput, co
   const target = [from[0] + input.x - state.x, from[1] + input.y - state.y] as const
   const patches =
     at === 'joint'
-      ? limbBent(document, limb, frame, target, input.alt, keying)
+      ? limbPosed(document, limb, frame, target, input.alt, keying)
       : limbPulled(document, limb, frame, grabbed, target, input.alt, keying, sideAtHand(limb, context, grabbed).side)
   return patches ?? []
 }

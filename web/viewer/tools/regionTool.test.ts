@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { find, leaveOutChannel } from '@tender-lasso/core/document'
+import { findObject, leaveOutChannel } from '@tender-lasso/core/document'
 import { patchesForSamples, unmeasuredSample } from '@tender-lasso/core/evaluation'
 import { documentOf, testShot, testTrack, withPatches } from '@tender-lasso/core/document/testDocuments'
 import { NOTHING_SELECTED } from '../../store'
@@ -27,12 +27,12 @@ describe('leaving out', () => {
     const context = scene()
     const step = dragged(context)
     const after = withPatches(context.document, step.commit!.patches)
-    const [leaveOut] = find(after, 'track', 'surface')!.leaveOut
+    const [leaveOut] = findObject(after, 'track', 'surface')!.leaveOut
     if (leaveOut?.kind !== 'outline') throw new Error('not an outline')
     expect(leaveOut.rides).toBe(true)
-    expect(Array.from(find(after, 'track', 'surface')!.channels[leaveOutChannel(leaveOut.id)]!.constant!)).toEqual([
-      90, 54, 130, 54, 130, 94, 90, 94,
-    ])
+    expect(
+      Array.from(findObject(after, 'track', 'surface')!.channels[leaveOutChannel(leaveOut.id)]!.constant!),
+    ).toEqual([90, 54, 130, 54, 130, 94, 90, 94])
   })
 
   it('says what is missing: a track, or its place on this frame', () => {

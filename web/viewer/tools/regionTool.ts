@@ -1,5 +1,5 @@
 import { leaveOutAdded, objectAdded, patternSet } from '@tender-lasso/core/edits'
-import { find } from '@tender-lasso/core/document'
+import { findObject } from '@tender-lasso/core/document'
 import { followedOn } from '@tender-lasso/core/evaluation'
 import { trackOutlinesOn } from '@tender-lasso/core/tracks'
 import { invert, movedPolygon } from '@tender-lasso/core/geometry'
@@ -118,5 +118,5 @@ export const gridTool = polygonTool((outline) =>
 
 function chosenTrack({ document, selection }: ToolContext) {
   const id = mainTrackId(selection)
-  return id === null ? undefined : find(document, 'track', id)
+  return id === null ? undefined : findObject(document, 'track', id)
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { allOf, find, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, findObject, type RotoDocument } from '@tender-lasso/core/document'
 import { boneTip, pivotOnPlate, RIG_PLANS, rigMade } from '@tender-lasso/core/edits'
 import { documentOf, testPart, testShot, testSubject, withPatches } from '@tender-lasso/core/document/testDocuments'
 import { NOTHING_SELECTED } from '../../store'
@@ -134,7 +134,7 @@ describe('pull', () => {
     const document = armed()
     const nowhere = pullTool.down(pullTool.idle, pointerAt(5, 5), contextOf(document))
     expect(nowhere.say).toContain('Pull at a hand')
-    const upper = find(document, 'part', named(document, 'upper arm').id)!
+    const upper = findObject(document, 'part', named(document, 'upper arm').id)!
     const locked = { objects: new Map(document.objects).set(upper.id, { ...upper, locked: true }) }
     const context = contextOf(locked, { selection: { ...NOTHING_SELECTED, partId: named(document, 'hand').id } })
     expect(pullTool.down(pullTool.idle, pointerAt(400, 362), context).say).toContain('locked')
@@ -150,11 +150,11 @@ describe('widths at joints', () => {
   const arm = withPatches(start, patches)
   const context = contextOf(arm, { selection: { ...NOTHING_SELECTED, partId: partIds[0]! } })
   const halves = (document: typeof arm) =>
-    Object.fromEntries(jointEndsOf({ ...context, document }).map(({ shape, end, half }) => [`${find(document, 'part', shape.partId)!.name} ${end}`, half])) // prettier-ignore
+    Object.fromEntries(jointEndsOf({ ...context, document }).map(({ shape, end, half }) => [`${findObject(document, 'part', shape.partId)!.name} ${end}`, half])) // prettier-ignore
 
   it('are dragged on both sides at once, of both bones that meet there, and no other end changes', () => {
     const before = halves(arm)
-    const { right } = jointEndsOf(context).find(({ shape, end }) => end === 'to' && find(arm, 'part', shape.partId)!.name === 'upper arm')! // prettier-ignore
+    const { right } = jointEndsOf(context).find(({ shape, end }) => end === 'to' && findObject(arm, 'part', shape.partId)!.name === 'upper arm')! // prettier-ignore
     const down = widthsTool.down(widthsTool.idle, pointerAt(...right), context)
     const away = Math.sign(right[0] - 200)
     const move = widthsTool.move(down.state, pointerAt(200 + away * 30, 200), context)

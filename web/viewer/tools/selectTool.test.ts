@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { controlPlacesAt } from '@tender-lasso/core/evaluation'
-import { find, type RotoDocument, outlineKeys, withOutlineKeys } from '@tender-lasso/core/document'
+import { findObject, type RotoDocument, outlineKeys, withOutlineKeys } from '@tender-lasso/core/document'
 import {
   documentOf,
   testPart,
@@ -33,7 +33,7 @@ function moved(shape: ReturnType<typeof testShape>, dx: number, dy: number) {
   return withOutlineKeys(shape, keys)
 }
 
-const placesOf = (from: RotoDocument, id: string) => controlPlacesAt(from, find(from, 'shape', id)!, 1001)
+const placesOf = (from: RotoDocument, id: string) => controlPlacesAt(from, findObject(from, 'shape', id)!, 1001)
 
 function drag(context: ToolContext, from: [number, number], to: [number, number], keys: Partial<PointerInput> = {}) {
   const down = selectTool.down(selectTool.idle, pointerAt(...from, keys), context)
@@ -88,7 +88,9 @@ describe('a Part selected by itself', () => {
     expect(hover!.shapes.map(({ id }) => id)).toEqual(['collar'])
     const { step, after } = drag(alone, from, [from[0] + 20, from[1] + 5])
     expect(step.commit!.label).toBe('move coat')
-    expect(outlineKeys(find(after, 'shape', 'collar')!)).toEqual(outlineKeys(find(document, 'shape', 'collar')!))
+    expect(outlineKeys(findObject(after, 'shape', 'collar')!)).toEqual(
+      outlineKeys(findObject(document, 'shape', 'collar')!),
+    )
     const [x, y] = placesOf(after, 'collar')
     expect([x! - px!, y! - py!]).toEqual([expect.closeTo(20, 6), expect.closeTo(5, 6)])
   })
@@ -110,7 +112,7 @@ describe('Alt on an outline', () => {
     const context = withShapes(['collar'])
     expect(selectTool.hover!(selectTool.idle, pointerAt(...on, { alt: true }), context)).toMatchObject({ cursor: 'copy', words: 'Click: a point on collar' }) // prettier-ignore
     const { commit } = selectTool.down(selectTool.idle, pointerAt(...on, { alt: true }), context)
-    expect(find(withPatches(document, commit!.patches), 'shape', 'collar')!.pointIds).toHaveLength(7)
+    expect(findObject(withPatches(document, commit!.patches), 'shape', 'collar')!.pointIds).toHaveLength(7)
   })
 })
 

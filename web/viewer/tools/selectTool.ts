@@ -10,7 +10,7 @@ import {
   type OtherTangent,
 } from '@tender-lasso/core/edits'
 import { controlPlacesAt, shapesOf } from '@tender-lasso/core/evaluation'
-import { find, tiedTangent, type Part, type Patch, type Shape } from '@tender-lasso/core/document'
+import { findObject, tiedTangent, type Part, type Patch, type Shape } from '@tender-lasso/core/document'
 import { translation, windingNumber, type Box } from '@tender-lasso/core/geometry'
 import { posedPart, type Selection } from '../../store'
 import { boxHandleAt, boxMap, type BoxHandle } from './boxHandles'
@@ -119,7 +119,7 @@ export const selectTool: Tool<State> = {
   key(_state, key, { document, selection }) {
     if (key === 'Enter') {
       // From an outline to the Part that it belongs to, and its pose; a double click comes as Enter, too.
-      const shape = selection.shapeIds[0] && find(document, 'shape', selection.shapeIds[0])
+      const shape = selection.shapeIds[0] && findObject(document, 'shape', selection.shapeIds[0])
       if (!shape) return { state: IDLE }
       return { state: IDLE, selection: { partId: shape.partId, shapeIds: [], pointIds: new Set<string>(), keys: [] } }
     }
@@ -139,7 +139,7 @@ export const selectTool: Tool<State> = {
 function tiedTo(drag: Drag, input: PointerInput, { document, frame, selection }: ToolContext): Patch[] | null {
   if (drag.kind !== 'points' || drag.pointIds.size !== 1) return null
   const [pointId] = drag.pointIds
-  const borrower = drag.shapeIds.flatMap((id) => find(document, 'shape', id) ?? []).find((shape) => shape.pointIds.includes(pointId!)) // prettier-ignore
+  const borrower = drag.shapeIds.flatMap((id) => findObject(document, 'shape', id) ?? []).find((shape) => shape.pointIds.includes(pointId!)) // prettier-ignore
   if (!borrower) return null
   for (const owner of reachableShapes(document, frame, selection.shapeIds)) {
     if (owner.id === borrower.id) continue
@@ -224,7 +224,7 @@ function hoverOf(drag: Drag, context: ToolContext): ToolHover {
   if (drag.kind === 'tangent') return { cursor: 'pointer', words, shapes: [] }
   if (drag.kind === 'box') return { cursor: drag.handle.kind === 'turn' ? 'grab' : 'nwse-resize', words, shapes: [] }
   const isWhole = drag.from === null
-  const shapes = isWhole ? drag.shapeIds.flatMap((id) => find(document, 'shape', id) ?? []) : []
+  const shapes = isWhole ? drag.shapeIds.flatMap((id) => findObject(document, 'shape', id) ?? []) : []
   return { cursor: isWhole ? 'move' : 'pointer', words, shapes }
 }
 
@@ -233,14 +233,14 @@ const chosen = (shape: Shape) => ({ partId: shape.partId, shapeIds: [shape.id], 
 const keptOr = (ids: readonly string[], id: string) => (ids.includes(id) ? ids : [id])
 
 function pointsOf(context: ToolContext, shapeIds: readonly string[]): Set<string> {
-  return new Set(shapeIds.flatMap((id) => find(context.document, 'shape', id)?.pointIds ?? []))
+  return new Set(shapeIds.flatMap((id) => findObject(context.document, 'shape', id)?.pointIds ?? []))
 }
 
 function labelOf(drag: Drag, context: ToolContext): string {
   if (drag.kind === 'part') return `move ${drag.part.name}`
   if (drag.kind === 'tangent') return 'move a tangent'
   if (drag.kind === 'box') return drag.handle.kind === 'turn' ? 'rotate by the box' : 'scale by the box'
-  const names = drag.shapeIds.flatMap((id) => find(context.document, 'shape', id)?.name ?? [])
+  const names = drag.shapeIds.flatMap((id) => findObject(context.document, 'shape', id)?.name ?? [])
   const isWhole = drag.pointIds.size === pointsOf(context, drag.shapeIds).size
   return isWhole
     ? `move ${names.join(', ')}`
@@ -265,7 +265,7 @@ function dragPatches(
       return change ? poseChanged(document, drag.part, frame, change, keying) : []
     }
     case 'tangent': {
-      const chosen = find(document, 'shape', drag.shapeId)
+      const chosen = findObject(document, 'shape', drag.shapeId)
       if (!chosen) return []
       const tied = tiedTangent(document, chosen, drag.index, drag.tangent)
       const { owner: shape, index, tangent } = tied ?? { owner: chosen, index: drag.index, tangent: drag.tangent }
@@ -280,7 +280,7 @@ function dragPatches(
     }
     case 'points': {
       const [wayX, wayY] = wayOf(drag, state, input, context)
-      const shapes = drag.shapeIds.flatMap((id) => find(document, 'shape', id) ?? [])
+      const shapes = drag.shapeIds.flatMap((id) => findObject(document, 'shape', id) ?? [])
       return mapPatches(context, shapes, drag.pointIds, translation(wayX, wayY))
     }
   }

@@ -1,4 +1,4 @@
-import { allOf, find } from '@tender-lasso/core/document'
+import { allOf, findObject } from '@tender-lasso/core/document'
 import { controlPlacesAt } from '@tender-lasso/core/evaluation'
 import { GRAB_PIXELS, reachableShapes } from '../../selection'
 import type { ToolContext } from './tool'
@@ -31,7 +31,7 @@ export function snapped(
     })
   }
   if (best) return best
-  const shot = find(document, 'shot', 'shot')
+  const shot = findObject(document, 'shot', 'shot')
   if (!shot) return [x, y]
   const guides = allOf(document, 'guide')
   const caught = (axis: 'x' | 'y', value: number, length: number) => {

@@ -1,4 +1,4 @@
-import { find } from '@tender-lasso/core/document'
+import { findObject } from '@tender-lasso/core/document'
 import { jointWidened, type JointEnd } from '@tender-lasso/core/edits'
 import { shotPixelAspect } from '@tender-lasso/core/evaluation'
 import { jointEndsOf, GRAB_PIXELS } from '../../selection'
@@ -24,7 +24,7 @@ export const widthsTool: Tool<State> = {
   },
   up(state, input, context) {
     if (state.kind !== 'dragging') return { state: IDLE }
-    const name = find(context.document, 'part', state.end.shape.partId)?.name ?? 'the figure'
+    const name = findObject(context.document, 'part', state.end.shape.partId)?.name ?? 'the figure'
     const patches = widened(state.end, input, context)
     return { state: IDLE, preview: [], commit: { label: `width at a joint of ${name}`, patches, reaches: true } }
   },
@@ -33,7 +33,7 @@ export const widthsTool: Tool<State> = {
   },
   hover(state, input, context) {
     const end = state.kind === 'idle' ? endAt(input, context) : null
-    const part = end && find(context.document, 'part', end.shape.partId)
+    const part = end && findObject(context.document, 'part', end.shape.partId)
     return part ? { cursor: 'ew-resize', words: `Drag: width at a joint of ${part.name}`, shapes: [end.shape] } : null
   },
   prompt(_state, context) {

@@ -1,4 +1,11 @@
-import { find, movedByTrack, type ChannelOf, channelAt, channelOf, isSameChannel } from '@tender-lasso/core/document'
+import {
+  findObject,
+  movedByTrack,
+  type ChannelOf,
+  channelAt,
+  channelOf,
+  isSameChannel,
+} from '@tender-lasso/core/document'
 import {
   interpolationSet,
   keyAdded,
@@ -78,7 +85,7 @@ export function removeSelected() {
 function nudge(dx: number, dy: number) {
   const { document, frame, selection } = get()
   if (selection.shapeIds.length === 0 && selection.trackIds.length) {
-    const tracks = selection.trackIds.flatMap((id) => find(document, 'track', id) ?? [])
+    const tracks = selection.trackIds.flatMap((id) => findObject(document, 'track', id) ?? [])
     edit(
       `nudge on ${frame}`,
       tracks.filter((track) => !track.locked).flatMap((track) => sampleNudged(track, frame, dx, dy)),

@@ -1,6 +1,6 @@
 import { batchFromJson } from '@tender-lasso/core/document'
 import { CoreError } from '@tender-lasso/core/errors'
-import { batchesAside, batchesOf, batchesSince, submitBatch, type SubmitResult } from '@tender-lasso/server/editLog'
+import { setAsideBatches, batchesOf, batchesSince, submitBatch, type SubmitResult } from '@tender-lasso/server/editLog'
 import { z } from 'zod'
 import { bodyOf, idsOf, problem, respond, type Params } from '../../../../../api/respond'
 
@@ -16,7 +16,7 @@ const query = z.union([
 export const GET = respond(async (request, context: Params<'shotId'>) => {
   const { shotId } = await idsOf(context)
   const asked = query.parse(Object.fromEntries(new URL(request.url).searchParams))
-  if ('aside' in asked) return Response.json(await batchesAside(shotId))
+  if ('aside' in asked) return Response.json(await setAsideBatches(shotId))
   const rows =
     'since' in asked ? await batchesSince(shotId, asked.since) : await batchesOf(shotId, asked.author, asked.limit)
   const list = rows.map(({ sequence, payload }) => `{"sequence":${sequence},"batch":${payload}}`)

@@ -8,7 +8,7 @@ import {
   controlPlacesAt,
   shapePointsAt,
 } from '../evaluation'
-import { find, newId, POINT, POINT_STRIDE, type RotoDocument, type Shape } from '../document'
+import { findObject, newId, POINT, POINT_STRIDE, type RotoDocument, type Shape } from '../document'
 import type { KeyedChange } from './change'
 
 /**
@@ -83,7 +83,7 @@ export function tangentPutAt(
 }
 
 function worldOf(document: RotoDocument, partId: string, frame: number): Matrix3 {
-  const part = find(document, 'part', partId)
+  const part = findObject(document, 'part', partId)
   return part ? worldAt(document, part, frame) : identity()
 }
 
@@ -129,13 +129,13 @@ export function shapeDrawn(
     order,
     curve,
     isClosed,
-    between: 'coordinates',
+    interpolateBy: 'coordinates',
     life: null,
     pointIds: points.map(() => newId()),
     corners: points.map((p) => p.isCorner),
     visible: true,
     mover: null,
-    carriers: [],
+    frozenMovers: [],
     movedPoints: [],
     pivot: null,
     channels: {

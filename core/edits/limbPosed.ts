@@ -21,7 +21,7 @@ import { pivotAfter, pivotOnPlate, poseChanged, poseTurned } from './pose'
  *
  * @returns null when the limb is locked, no patches when the joint stays
  */
-export function limbBent(
+export function limbPosed(
   document: RotoDocument,
   { upper, lower, end }: Limb & { end: Part },
   frame: number,

@@ -1,7 +1,7 @@
 'use client'
 
 import { Select, Switch } from 'antd'
-import type { Track, TrackLook } from '@tender-lasso/core/document'
+import type { Track, TrackPreprocessing } from '@tender-lasso/core/document'
 import { setView, useShot } from '../../store'
 import { setOnTracks } from '../../commands'
 import { NumberField } from '../properties/NumberField'
@@ -9,31 +9,31 @@ import { Row } from '../properties/Row'
 import styles from '../properties/properties.module.css'
 import { PatternView } from './PatternView'
 
-const CHANNELS: { value: TrackLook['channel']; label: string }[] = [
+const CHANNELS: { value: TrackPreprocessing['channel']; label: string }[] = [
   { value: 'luma', label: 'Luma' },
   { value: 'red', label: 'Red' },
   { value: 'green', label: 'Green' },
   { value: 'blue', label: 'Blue' },
   { value: 'best', label: 'The best' },
 ]
-const TEXTURES: { value: TrackLook['texture']; label: string }[] = [
+const TEXTURES: { value: TrackPreprocessing['texture']; label: string }[] = [
   { value: 'all', label: 'All texture' },
   { value: 'corners', label: 'Corners only' },
   { value: 'edges', label: 'Edges only' },
 ]
 
 /** What the tracker sees of the picture, with the pattern and the present match side by side. */
-export function LookSection({ track }: { track: Track }) {
+export function PreprocessingSection({ track }: { track: Track }) {
   const showPixels = useShot((state) => state.view.showPixelsUsed)
   const used = useShot((state) => state.pixelsUsed)
-  const { look } = track
-  const set = (label: string, change: Partial<TrackLook>) =>
-    setOnTracks(track, label, 'look', (one) => ({ ...one.look, ...change }))
-  const number = (name: keyof TrackLook, label: string, help: string, max: number, step: number) => (
+  const { preprocessing } = track
+  const set = (label: string, change: Partial<TrackPreprocessing>) =>
+    setOnTracks(track, label, 'preprocessing', (one) => ({ ...one.preprocessing, ...change }))
+  const number = (name: keyof TrackPreprocessing, label: string, help: string, max: number, step: number) => (
     <Row label={label} help={help}>
       <NumberField
         label={label}
-        value={look[name] as number}
+        value={preprocessing[name] as number}
         min={name === 'density' ? 0.02 : 0}
         max={max}
         step={step}
@@ -47,7 +47,7 @@ export function LookSection({ track }: { track: Track }) {
       <Switch
         size="small"
         aria-label={named}
-        checked={look[field] ?? false}
+        checked={preprocessing[field] ?? false}
         onChange={(isOn) => set(named.toLowerCase(), { [field]: isOn })}
       />
     </Row>
@@ -62,7 +62,7 @@ export function LookSection({ track }: { track: Track }) {
         <Select
           size="small"
           aria-label="Channel"
-          value={look.channel}
+          value={preprocessing.channel}
           options={CHANNELS}
           onChange={(channel) => set('look at another channel', { channel })}
         />
@@ -87,7 +87,7 @@ export function LookSection({ track }: { track: Track }) {
         <Select
           size="small"
           aria-label="Texture"
-          value={look.texture}
+          value={preprocessing.texture}
           options={TEXTURES}
           onChange={(texture) => set('texture looked at', { texture })}
         />

@@ -1,12 +1,12 @@
 import { blurred, grainOf, localContrast, sharpened, cornerStrength, type LumaImage } from '../image'
 
 /** Planes of a picture that can be looked at. */
-export const LOOK_CHANNELS = ['luma', 'red', 'green', 'blue'] as const
-export type LookChannel = (typeof LOOK_CHANNELS)[number]
+export const PICTURE_CHANNELS = ['luma', 'red', 'green', 'blue'] as const
+export type PictureChannel = (typeof PICTURE_CHANNELS)[number]
 
 /** What the tracker looks at: a plane of the picture, or the one that holds its place best, and what is done to it. */
-export interface PictureLook {
-  channel: LookChannel | 'best'
+export interface Preprocessing {
+  channel: PictureChannel | 'best'
   /** Gaussian sigma in pixels. */
   blur: number
   sharpen: number
@@ -14,14 +14,16 @@ export interface PictureLook {
 }
 
 /** Pixels by which a picture must be larger than what is looked at, so that the filters see true surroundings. */
-export function lookMargin(look: PictureLook): number {
-  return Math.ceil(3 * look.blur) + (look.sharpen > 0 ? 4 : 0) + (look.localContrast ? 36 : 0)
+export function preprocessingMargin(preprocessing: Preprocessing): number {
+  return (
+    Math.ceil(3 * preprocessing.blur) + (preprocessing.sharpen > 0 ? 4 : 0) + (preprocessing.localContrast ? 36 : 0)
+  )
 }
 
 /** The picture as the tracker sees it. */
-export function lookedAt(image: LumaImage, look: PictureLook): LumaImage {
-  const even = look.localContrast ? localContrast(image) : image
-  return sharpened(blurred(even, look.blur), look.sharpen)
+export function preprocessed(image: LumaImage, preprocessing: Preprocessing): LumaImage {
+  const even = preprocessing.localContrast ? localContrast(image) : image
+  return sharpened(blurred(even, preprocessing.blur), preprocessing.sharpen)
 }
 
 /**
