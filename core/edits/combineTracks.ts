@@ -90,6 +90,21 @@ export function tracksCombined(
   return { track, patches: [objectAdded(track)] }
 }
 
+/**
+ * A combined track made anew from what its sources are now; null when one of them is gone.
+ *
+ * @throws TrackingError as {@link tracksCombined}
+ */
+export function trackCombinedAgain(document: RotoDocument, track: Track): Patch[] | null {
+  const { madeFrom } = track
+  if (!madeFrom) return null
+  const sources = madeFrom.trackIds.flatMap((id) => findObject(document, 'track', id) ?? [])
+  if (sources.length < madeFrom.trackIds.length) return null
+  const { track: fresh } = tracksCombined(sources, madeFrom.how, track.referenceFrame, track)
+  const after = { ...track, blocks: fresh.blocks, madeFrom: fresh.madeFrom, referenceFrame: fresh.referenceFrame }
+  return [{ kind: 'object', id: track.id, before: track, after }]
+}
+
 function combined(motions: readonly MotionSamples[], how: 'average' | 'points', reference: number): MotionSamples {
   if (how === 'points') return motionFromPoints(motions, modelForPoints(motions.length), reference)
   const places = motions.map((motion) => pivotOn(motion, reference))

@@ -41,6 +41,15 @@ export function rangeCleared(track: Track, from: number, to: number): Patch[] {
   ]
 }
 
+/** All that was tracked taken away, with Bridges and patterns of other frames; the track stays as it was drawn. */
+export function trackCleared(track: Track): Patch[] {
+  return [
+    ...track.blocks.map(({ index, values }): Patch => ({ kind: 'block', id: track.id, index, before: Array.from(values), after: null })), // prettier-ignore
+    ...(track.bridges.length ? [fieldSet(track, 'bridges', [])] : []),
+    ...(track.references.length ? [fieldSet(track, 'references', [])] : []),
+  ]
+}
+
 /** Frames with a sample that end the gap around a frame, or null when one side has none. */
 export function gapAround(track: Track, frame: number): [number, number] | null {
   const { firstFrame, present } = rawSamplesOf(track)

@@ -6,8 +6,9 @@ import {
   patternSet,
   rangeCleared,
   tracksCombined,
+  trackCombinedAgain,
 } from '@tender-lasso/core/edits'
-import { findObject, newId, type Combination, type Patch, type Track } from '@tender-lasso/core/document'
+import { findObject, newId, type Combination, type Track } from '@tender-lasso/core/document'
 import { frameState, motionSamplesOf, patchesWithoutSamples, rawSamplesOf } from '@tender-lasso/core/evaluation'
 import { trackOutlinesOn } from '@tender-lasso/core/tracks'
 import { sampledMatrix, strayFrames } from '@tender-lasso/core/motion'
@@ -157,15 +158,11 @@ const framesFrom = (first: number, last: number) =>
 
 /** Makes a combined track anew from what its sources are now. */
 export function combineAgain(track: Track) {
-  const { document } = useShot.getState()
   if (!track.madeFrom) return
-  const sources = track.madeFrom.trackIds.flatMap((id) => findObject(document, 'track', id) ?? [])
-  if (sources.length < track.madeFrom.trackIds.length)
-    return say('doubtful', 'One of the tracks it was made from is gone')
   try {
-    const { track: fresh } = tracksCombined(sources, track.madeFrom.how, track.referenceFrame, track)
-    const after = { ...track, blocks: fresh.blocks, madeFrom: fresh.madeFrom, referenceFrame: fresh.referenceFrame }
-    edit(`combine ${track.name} again`, [{ kind: 'object', id: track.id, before: track, after } as Patch])
+    const patches = trackCombinedAgain(useShot.getState().document, track)
+    if (patches) edit(`combine ${track.name} again`, patches)
+    else say('doubtful', 'One of the tracks it was made from is gone')
   } catch (error) {
     say('doubtful', wordsOf(error))
   }

@@ -10,7 +10,7 @@ import {
   type TrackModel,
   channelOf,
 } from '@tender-lasso/core/document'
-import { fieldSet, isCombinationStale } from '@tender-lasso/core/edits'
+import { fieldSet, isCombinationStale, trackCleared } from '@tender-lasso/core/edits'
 import { frameState, motionSamplesOf, sampleAt, type FrameState } from '@tender-lasso/core/evaluation'
 import { isSampleStale } from '@tender-lasso/core/tracks'
 import { goTo, useShot } from '../../store'
@@ -226,7 +226,7 @@ export function TrackSection({ track }: { track: Track }) {
           Copy
         </Button>
         {known > 0 && (
-          <Button size="small" title="Takes all samples away; undo brings them back" onClick={() => clearAll(track)}>
+          <Button size="small" title="Takes all samples away; undo brings them back" onClick={() => edit(`clear ${track.name}`, trackCleared(track))}>
             Clear
           </Button>
         )}
@@ -239,18 +239,4 @@ function sourceNames(document: Parameters<typeof isCombinationStale>[0], track: 
   const named = new Map(allOf(document, 'track').map((other) => [other.id, other.name]))
   const names = (track.madeFrom?.trackIds ?? []).map((id) => named.get(id) ?? 'one that is gone')
   return names.length > 3 ? `${names.length} tracks` : names.join(', ')
-}
-
-function clearAll(track: Track) {
-  edit(`clear ${track.name}`, [
-    ...track.blocks.map((block) => ({
-      kind: 'block' as const,
-      id: track.id,
-      index: block.index,
-      before: Array.from(block.values),
-      after: null,
-    })),
-    ...(track.bridges.length ? [fieldSet(track, 'bridges', [])] : []),
-    ...(track.references.length ? [fieldSet(track, 'references', [])] : []),
-  ])
 }
