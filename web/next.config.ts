@@ -10,6 +10,7 @@ const config: NextConfig = {
     '@mikro-orm/migrations',
     'knex',
     'pg',
+    'pino',
     'sharp',
     '@tus/server',
     '@tus/file-store',

@@ -1,6 +1,7 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'
 import next from 'next'
 import type { Problem } from '@tender-lasso/server/errors'
+import { log } from '@tender-lasso/server/log'
 import { refusal } from '@tender-lasso/server/perimeter'
 import { readSettings } from '@tender-lasso/server/settings'
 
@@ -32,7 +33,7 @@ const server = createServer((request, response) => {
   )
   if (problem) return refuse(request, response, problem)
   handle(request, response).catch((error: unknown) => {
-    console.error(error)
+    log.error({ err: error }, 'a request failed unforeseen')
     if (!response.headersSent) response.writeHead(500)
     response.end()
   })
@@ -59,7 +60,7 @@ function refuse(request: IncomingMessage, response: ServerResponse, { status, co
 }
 
 // A route that fails in an unforeseen way must not end the others.
-process.on('unhandledRejection', (error) => console.error('web server:', error))
+process.on('unhandledRejection', (error) => log.error({ err: error }, 'unhandled'))
 process.on('SIGTERM', () => {
   server.close(() => process.exit(0))
   server.closeAllConnections()

@@ -13,6 +13,7 @@ import {
 import { DocumentError } from '@tender-lasso/core/errors'
 import type { EntityManager } from '@mikro-orm/postgresql'
 import { Problem } from '../errors'
+import { log } from '../log'
 import { insertRows, SnapshotEntity, StoredObjectEntity } from '../database'
 
 import { logRows } from './logRows'
@@ -79,7 +80,7 @@ async function fromSnapshot(em: EntityManager, shotId: string, notAfter: number 
       return { sequence: snapshot.sequence, document: { objects: await objectsOf(em, snapshot.hashes) } }
     } catch (error) {
       if (!(error instanceof DocumentError)) throw error
-      console.error(`snapshot ${snapshot.sequence} of shot ${shotId}:`, error.message)
+      log.error({ err: error, shotId, snapshot: snapshot.sequence }, 'a snapshot cannot be read')
       latest = snapshot.sequence - 1
     }
   }
@@ -115,7 +116,7 @@ async function replayed(
       const next = appliedRow(document, row.payload)
       if (typeof next === 'string') {
         const damage = `Edit ${row.sequence} of this shot (${row.label}) cannot be read by this version: ${next}`
-        console.error(`shot ${shotId}: ${damage}`)
+        log.error({ shotId, sequence: row.sequence }, damage)
         return { sequence, document, damage }
       }
       document = next

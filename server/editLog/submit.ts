@@ -11,6 +11,7 @@ import {
 } from '@tender-lasso/core/document'
 import { DocumentError } from '@tender-lasso/core/errors'
 import { SetAsideEntity, BatchEntity, insertRows, orm, ShotEntity, type ShotRow } from '../database'
+import { log } from '../log'
 import { notFound, Problem } from '../errors'
 import { EDIT_CHANNEL } from '../live'
 import { loadHead, rememberHead, writeSnapshot, type Head } from './head'
@@ -44,7 +45,9 @@ export async function afterCommit(em: EntityManager, shotId: string, head: Head)
   rememberHead(shotId, head)
   // A snapshot only saves replaying: the commit stands without it.
   if (head.sequence % SNAPSHOT_EVERY === 0) {
-    await writeSnapshot(em.fork(), shotId, head).catch((error: unknown) => console.error('snapshot:', error))
+    await writeSnapshot(em.fork(), shotId, head).catch((error: unknown) =>
+      log.error({ err: error, shotId }, 'a snapshot could not be written'),
+    )
   }
 }
 

@@ -1,4 +1,5 @@
 import { isDatabaseAway } from '../database'
+import { log } from '../log'
 import { Problem } from '../errors'
 import { readSettings } from '../settings'
 import { wordsOfFailure } from '../store'
@@ -45,7 +46,7 @@ export async function workUntil(
         }
       } catch (error) {
         // A database that is away comes back: the pauses grow, the worker stays.
-        console.error('worker:', error instanceof Error ? error.message : error)
+        log.error({ err: error }, 'a chunk of a job could not be taken')
         pause = Math.min(MOST_PAUSE_MS, pause * 2)
       } finally {
         held.delete(number)
@@ -107,7 +108,7 @@ async function runChunk(claim: Claim, handler: ChunkHandler, stop: AbortSignal) 
 }
 
 function failureOf(error: unknown): string {
-  if (!(error instanceof Problem)) console.error(error)
+  if (!(error instanceof Problem)) log.error({ err: error }, 'a chunk of a job failed unforeseen')
   return error instanceof Problem ? error.message : wordsOfFailure(error)
 }
 

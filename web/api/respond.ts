@@ -1,5 +1,6 @@
 import { CoreError } from '@tender-lasso/core/errors'
 import { isDatabaseAway } from '@tender-lasso/server/database'
+import { log } from '@tender-lasso/server/log'
 import { notFound, Problem } from '@tender-lasso/server/errors'
 import { largestBody, readJson } from '@tender-lasso/server/perimeter'
 import { wordsOfFailure } from '@tender-lasso/server/store'
@@ -24,7 +25,7 @@ function problemOf(error: unknown): Response {
   if (error instanceof z.ZodError) {
     return problem(422, 'invalid-input', wordsOfIssue(error.issues[0]))
   }
-  console.error(error)
+  log.error({ err: error }, 'a request failed unforeseen')
   if (isDatabaseAway(error)) {
     return problem(503, 'database-away', 'The database cannot be reached just now. What was stored is safe: try again in a moment') // prettier-ignore
   }

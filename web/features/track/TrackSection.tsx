@@ -226,7 +226,11 @@ export function TrackSection({ track }: { track: Track }) {
           Copy
         </Button>
         {known > 0 && (
-          <Button size="small" title="Takes all samples away; undo brings them back" onClick={() => edit(`clear ${track.name}`, trackCleared(track))}>
+          <Button
+            size="small"
+            title="Takes all samples away; undo brings them back"
+            onClick={() => edit(`clear ${track.name}`, trackCleared(track))}
+          >
             Clear
           </Button>
         )}

@@ -1,4 +1,5 @@
 import { findShot } from '@tender-lasso/server/shots'
+import { log } from '@tender-lasso/server/log'
 import { Problem } from '@tender-lasso/server/errors'
 import type { ShotInfo } from '../../../store'
 import { Workspace, type Opening } from '../../../features/workspace/Workspace'
@@ -29,7 +30,7 @@ async function openingOf(shotId: string): Promise<Opening> {
     return { info }
   } catch (error) {
     if (error instanceof Problem) return { failure: error.message }
-    console.error(error)
+    log.error({ err: error, shotId }, 'a shot could not be opened')
     return { failure: 'The server could not open it just now. Try again.' }
   }
 }
