@@ -58,13 +58,15 @@ function closedStraight(points: Float64Array): Float64Array {
 }
 
 function planOf(shape: Shape): Plan {
-  if (shape.interpolateBy === 'coordinates' && !outlineKeys(shape).some((key) => key.touched)) return NOTHING_SPECIAL
   let plan = plans.get(shape)
-  if (!plan) {
-    const turning = shape.interpolateBy === 'turning' ? new TurningKeys(wholeKeys(shape), POINT_STRIDE) : null
-    plans.set(shape, (plan = { groups: turning ? null : groupsOf(shape), turning }))
-  }
+  if (!plan) plans.set(shape, (plan = planned(shape)))
   return plan
+}
+
+function planned(shape: Shape): Plan {
+  if (shape.interpolateBy === 'turning')
+    return { groups: null, turning: new TurningKeys(wholeKeys(shape), POINT_STRIDE) }
+  return outlineKeys(shape).some((key) => key.touched) ? { groups: groupsOf(shape), turning: null } : NOTHING_SPECIAL
 }
 
 /** Points put together by the keys that hold them; null when every key holds all. */
