@@ -1,6 +1,6 @@
 import { HERE, type Keying, type Reach } from '@tender-lasso/core/edits'
 import { type Patch } from '@tender-lasso/core/document'
-import { say, shotRange, useShot, type Editing, type ReachKind, remembered } from '../store'
+import { say, shotRange, useShot, type Editing, type ReachKind } from '../store'
 import { edit } from '../session'
 
 const get = useShot.getState
@@ -93,7 +93,3 @@ function timesOf(patch: Patch): readonly (number | string)[] {
   if (patch.kind === 'values') return patch.times
   return ['time' in patch ? patch.time : '']
 }
-
-const KEPT = ['spanFalloff', 'makesKeys', 'onlyTouched', 'snaps', 'strokeWidth', 'rigPlan'] as const
-/** What the artist last chose; settings of one moment are not kept. */
-export const rememberEditing = () => remembered('editing', KEPT, (state) => state.editing, setEditing)

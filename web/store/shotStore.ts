@@ -1,4 +1,5 @@
 import { create } from 'zustand'
+import { persist } from 'zustand/middleware'
 import {
   allOf,
   EMPTY_DOCUMENT,
@@ -11,6 +12,7 @@ import {
   type Part,
 } from '@tender-lasso/core/document'
 import type { ReadStretches } from '../media'
+import { fittingSettings, rememberedOf, settingsStorage } from './rememberedSettings'
 import type { SaveState, SetAside } from './saving'
 import type { Step, ToolName } from './steps'
 import type { ShotInfo } from './serverAnswers'
@@ -228,7 +230,7 @@ export interface ShotState {
   historyOpen: boolean
 }
 
-export const useShot = create<ShotState>(() => ({
+const atFirst: ShotState = {
   info: null,
   readStretches: null,
   document: EMPTY_DOCUMENT,
@@ -289,7 +291,23 @@ export const useShot = create<ShotState>(() => ({
   panelsHidden: false,
   helpOpen: false,
   historyOpen: false,
-}))
+}
+
+/** The state of the page. Settings are kept in this browser; they come back when the workspace asks for them. */
+export const useShot = create<ShotState>()(
+  persist(() => atFirst, {
+    name: 'settings',
+    version: 1,
+    storage: settingsStorage(),
+    partialize: rememberedOf,
+    // Not while the page is made on the server, nor before what was made there is taken over.
+    skipHydration: true,
+    merge: (stored, state) => {
+      const { editing, view } = fittingSettings(stored)
+      return { ...state, editing: { ...state.editing, ...editing }, view: { ...state.view, ...view } }
+    },
+  }),
+)
 
 const set = useShot.setState
 const get = useShot.getState

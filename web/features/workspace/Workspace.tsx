@@ -4,9 +4,9 @@ import { useDeferredValue, useEffect, useRef } from 'react'
 import { preload } from 'react-dom'
 import Link from 'next/link'
 import { Button, Result, Spin } from 'antd'
-import { useShot, type ShotInfo, rememberView } from '../../store'
+import { useShot, type ShotInfo } from '../../store'
 import { openShot } from '../../session'
-import { watchPixelsUsed, rememberEditing } from '../../commands'
+import { watchPixelsUsed } from '../../commands'
 import { Viewer } from '../../viewer/Viewer'
 import { Header } from '../header/Header'
 import { HistoryPanel } from '../history/HistoryPanel'
@@ -46,8 +46,7 @@ function Panels({ opening }: { opening: Opening }) {
   const start = useRef(sizes)
   const lower = useShot((state) => (state.timelineFace === 'threads' ? 'threads' : 'faces'))
   useKeyboard()
-  useEffect(rememberEditing, [])
-  useEffect(rememberView, [])
+  useEffect(() => void useShot.persist.rehydrate(), [])
 
   const { info: shot, failure } = opening
   // On its way while the viewer is made.
