@@ -1,0 +1,86 @@
+import { beforeEach, describe, expect, it } from 'vitest'
+import {
+  documentOf,
+  testPart,
+  testShape,
+  testShot,
+  testSubject,
+  testTrack,
+} from '@tender-lasso/core/document/testDocuments'
+import type { ShotInfo } from './serverAnswers'
+import {
+  goTo,
+  NOTHING_SELECTED,
+  posedPart,
+  select,
+  selectedKeyed,
+  selectedShapes,
+  stillThere,
+  useShot,
+} from './shotStore'
+
+const document = documentOf([
+  testShot,
+  testSubject,
+  testPart('coat'),
+  testPart('hat'),
+  testShape('outline', 'coat', [1001]),
+  testShape('collar', 'coat', [1001]),
+  testShape('brim', 'hat', [1001]),
+  testTrack('board'),
+])
+const info = { firstFrame: 1001, lastFrame: 1072 } as ShotInfo
+const ids = (shapes: readonly { id: string }[]) => shapes.map(({ id }) => id)
+
+beforeEach(() => {
+  useShot.setState({ document, shown: document, info, frame: 1001, selection: NOTHING_SELECTED, pivot: null, lastSubjectId: null }) // prettier-ignore
+})
+
+describe('what is selected', () => {
+  it('are all shapes of a Part that is selected by itself, and then the Part is posed', () => {
+    select({ partId: 'coat' })
+    expect(ids(selectedShapes())).toEqual(['outline', 'collar'])
+    expect([posedPart()?.id, ids(selectedKeyed())]).toEqual(['coat', ['coat']])
+    select({ shapeIds: ['collar'] })
+    expect([posedPart(), ids(selectedKeyed())]).toEqual([null, ['collar']])
+  })
+
+  it('remembers the Subject of the Part that was selected last', () => {
+    select({ partId: 'coat' })
+    select({ partId: null })
+    expect(useShot.getState().lastSubjectId).toBe(testSubject.id)
+  })
+
+  it('a pivot that was clicked goes with what it was clicked for, not with its points', () => {
+    select({ partId: 'coat', shapeIds: ['outline'] })
+    useShot.setState({ pivot: [3, 4] })
+    select({ pointIds: new Set(['outline-p0']) })
+    expect(useShot.getState().pivot).toEqual([3, 4])
+    select({ shapeIds: ['collar'] })
+    expect(useShot.getState().pivot).toBeNull()
+  })
+
+  it('loses what the document has lost, and is the same where that is nothing', () => {
+    const selection = { ...NOTHING_SELECTED, partId: 'coat', shapeIds: ['outline', 'brim'], trackIds: ['board'] }
+    expect(stillThere(document, selection)).toBe(selection)
+    const without = { objects: new Map([...document.objects].filter(([id]) => id !== 'outline' && id !== 'board')) }
+    expect(stillThere(without, selection)).toMatchObject({ partId: 'coat', shapeIds: ['brim'], trackIds: [] })
+    expect(stillThere(documentOf([testShot]), selection)).toMatchObject({ partId: null, shapeIds: [], trackIds: [] })
+  })
+})
+
+describe('the present frame', () => {
+  it('is a whole one of the shot', () => {
+    const at = (frame: number) => {
+      goTo(frame)
+      return useShot.getState().frame
+    }
+    expect([at(1010.4), at(0), at(9999), at(1003.5)]).toEqual([1010, 1001, 1072, 1004])
+  })
+
+  it('is where it was before a shot is open', () => {
+    useShot.setState({ info: null })
+    goTo(1040)
+    expect(useShot.getState().frame).toBe(1001)
+  })
+})
