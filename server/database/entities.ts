@@ -1,4 +1,10 @@
+import { COLOUR_ENCODINGS } from '@tender-lasso/core/colour'
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core'
+
+export const JOB_KINDS = ['ingest', 'export'] as const
+export type JobKind = (typeof JOB_KINDS)[number]
+export const JOB_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] as const
+export type JobState = (typeof JOB_STATES)[number]
 
 export const ProjectEntity = defineEntity({
   name: 'Project',
@@ -15,7 +21,7 @@ export const ShotEntity = defineEntity({
   tableName: 'shot',
   properties: {
     id: p.string().primary(),
-    projectId: p.string(),
+    projectId: () => p.manyToOne(ProjectEntity).joinColumn('project_id').mapToPk(),
     name: p.string(),
     createdAt: p.datetime(),
     width: p.integer(),
@@ -25,7 +31,7 @@ export const ShotEntity = defineEntity({
     rateNumerator: p.integer(),
     rateDenominator: p.integer(),
     pixelAspect: p.double(),
-    colourEncoding: p.string(),
+    colourEncoding: p.enum([...COLOUR_ENCODINGS]),
     headSequence: p.integer(),
     /** What was uploaded, for a retry of the ingest: names and content hashes. */
     sources: p.json<{ name: string; hash: string }[]>(),
@@ -89,12 +95,10 @@ export const JobEntity = defineEntity({
   tableName: 'job',
   properties: {
     id: p.string().primary(),
-    /** ingest, export */
-    kind: p.string(),
-    shotId: p.string(),
+    kind: p.enum([...JOB_KINDS]),
+    shotId: () => p.manyToOne(ShotEntity).joinColumn('shot_id').mapToPk(),
     title: p.string(),
-    /** queued, running, done, failed, cancelled */
-    state: p.string(),
+    state: p.enum([...JOB_STATES]),
     total: p.integer(),
     message: p.string().nullable(),
     createdAt: p.datetime(),

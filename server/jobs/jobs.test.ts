@@ -1,9 +1,9 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
-import { closeOrm, JobChunkEntity, JobEntity, migrate, orm } from '../database'
+import { closeOrm, JobChunkEntity, JobEntity, migrate, orm, type JobKind } from '../database'
 import { Problem } from '../errors'
 import { deleteShot, findShot } from '../shots'
 import { shotInDatabase } from '../testing'
-import { cancelJob, claimChunk, chunkResults, createJob, findJob, finishChunk, listJobs, renewLease, retryJob, workUntil, type ChunkHandler, type JobKind } from './index' // prettier-ignore
+import { cancelJob, claimChunk, chunkResults, createJob, findJob, finishChunk, listJobs, renewLease, retryJob, workUntil, type ChunkHandler} from './index' // prettier-ignore
 
 beforeAll(async () => {
   process.env.TENDER_LASSO_LEASE = '1'

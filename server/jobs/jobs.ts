@@ -1,11 +1,7 @@
 import type { EntityManager } from '@mikro-orm/postgresql'
 import { newId } from '@tender-lasso/core/document'
-import { JobChunkEntity, JobEntity, orm, type JobRow } from '../database'
+import { JobChunkEntity, JobEntity, orm, type JobKind, type JobRow } from '../database'
 import { notFound, Problem } from '../errors'
-
-export const JOB_KINDS = ['ingest', 'export'] as const
-export type JobKind = (typeof JOB_KINDS)[number]
-export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled'
 
 export interface NewJob {
   kind: JobKind
@@ -133,7 +129,7 @@ export async function retryJob(id: string): Promise<void> {
 /** Ends all jobs of a shot and waits until no worker is at them any more. */
 export async function endJobsOf(shotId: string, patienceMs = 15_000): Promise<void> {
   const em = (await orm()).em.fork()
-  const running = { shotId, state: { $in: ['queued', 'running'] } }
+  const running = { shotId, state: { $in: ['queued' as const, 'running' as const] } }
   await em.nativeUpdate(JobEntity, running, { state: 'cancelled', message: null })
   for (const until = Date.now() + patienceMs; Date.now() < until;) {
     const [{ count }] = await em.execute<[{ count: string }]>(

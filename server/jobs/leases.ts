@@ -1,6 +1,6 @@
 import { orm, type JobRow } from '../database'
 import { readSettings } from '../settings'
-import type { JobKind } from './jobs'
+import type { JobKind } from '../database'
 
 /** A chunk that this worker has, until its lease runs out. */
 export interface Claim {
@@ -64,7 +64,7 @@ export async function claimChunk(worker: string, others: readonly string[]): Pro
   return {
     jobId: row.job_id,
     index: row.index,
-    kind: job.kind as JobKind,
+    kind: job.kind,
     shotId: job.shot_id,
     payload: job.payload,
     isFinish: row.is_finish,

@@ -3,7 +3,7 @@ import { log } from '../log'
 import { Problem } from '../errors'
 import { readSettings } from '../settings'
 import { wordsOfFailure } from '../store'
-import type { JobKind } from './jobs'
+import type { JobKind } from '../database'
 import { claimChunk, failJob, finishChunk, releaseChunk, renewLease, type Claim } from './leases'
 import { workerGone, workerSeen } from './workers'
 

@@ -1,4 +1,3 @@
-import type { ColourEncoding } from '@tender-lasso/core/colour'
 import type { ShotRow } from '../database'
 import { Problem } from '../errors'
 import { keys, openStore, type Store } from '../store'
@@ -45,8 +44,7 @@ export async function ingestPictures(
     }
     await onFrame(++done)
   }
-  const { width, height } = shot
-  const colourEncoding = shot.colourEncoding as ColourEncoding
+  const { width, height, colourEncoding } = shot
   const makeFrame = async (frame: number, { name, hash }: { name: string; hash: string }) => {
     const source = { name, file: await store.fileOf(keys.original(hash)) }
     const task = { store: address, shotId: shot.id, frame, width, height, colourEncoding, source }
@@ -73,8 +71,7 @@ export async function ingestMovie(
 ): Promise<{ lastFrame: number; warnings: string[] }> {
   const store = openStore(address)
   const finished = await finishedFrames(store, shot.id)
-  const { width, height } = shot
-  const colourEncoding = shot.colourEncoding as ColourEncoding
+  const { width, height, colourEncoding } = shot
   const [{ hash, name }] = shot.sources as [{ hash: string; name: string }]
   let done = 0
   try {

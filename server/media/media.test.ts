@@ -135,7 +135,7 @@ describe('ingest', () => {
       firstFrame: 1001,
       lastFrame: 1002,
       sources,
-      colourEncoding: 'sRGB',
+      colourEncoding: 'sRGB' as const,
     }
     const stopAfterOne = { onFrame: () => Promise.reject(new Error('killed')) }
     await expect(ingestPictures(shot, rangeOf(shot), folder, stopAfterOne)).rejects.toThrow('killed')
@@ -160,7 +160,15 @@ describe('ingest', () => {
   it('luma of a linear plate is display-encoded, its channels keep their values', async () => {
     const file = await sixteenBit('l.0001.png', () => 14147)
     const sources = [{ name: 'l.0001.png', hash: await keepOriginal(store(), file.path) }]
-    const shot = { id: 'linear', width: 8, height: 6, firstFrame: 1, lastFrame: 1, sources, colourEncoding: 'linear' }
+    const shot = {
+      id: 'linear',
+      width: 8,
+      height: 6,
+      firstFrame: 1,
+      lastFrame: 1,
+      sources,
+      colourEncoding: 'linear' as const,
+    }
     await ingestPictures(shot, rangeOf(shot), folder, { onFrame: async () => undefined })
     const bytes = readFileSync(frameFile(folder, 'linear', 1, 'analysis'))
     const index = readAnalysisIndex(bytes)
@@ -185,7 +193,15 @@ describe('ingest', () => {
       { name: 'd.0001.png', hash: await keepOriginal(store(), good.path) },
       { name: 'd.0002.png', hash: await keepOriginal(store(), bad) },
     ]
-    const shot = { id: 'damaged', width: 64, height: 64, firstFrame: 1, lastFrame: 2, sources, colourEncoding: 'sRGB' }
+    const shot = {
+      id: 'damaged',
+      width: 64,
+      height: 64,
+      firstFrame: 1,
+      lastFrame: 2,
+      sources,
+      colourEncoding: 'sRGB' as const,
+    }
     await expect(ingestPictures(shot, rangeOf(shot), folder, { onFrame: async () => undefined })).rejects.toThrow(
       'd.0002.png is damaged',
     )
