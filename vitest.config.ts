@@ -7,6 +7,7 @@ export default defineConfig({
     testTimeout: 60_000,
     hookTimeout: 120_000,
     globalSetup: ['bin/vitestDatabase.ts'],
+    env: { TENDER_LASSO_LOG: 'silent' },
     pool: 'forks',
     maxWorkers: 2,
   },

@@ -44,7 +44,7 @@ export const BatchEntity = defineEntity({
   name: 'Batch',
   tableName: 'edit_batch',
   properties: {
-    shotId: p.string().primary(),
+    shotId: () => p.manyToOne(ShotEntity).joinColumn('shot_id').mapToPk().primary(),
     sequence: p.integer().primary(),
     batchId: p.string(),
     clientId: p.string(),
@@ -61,7 +61,7 @@ export const SetAsideEntity = defineEntity({
   name: 'Aside',
   tableName: 'edit_aside',
   properties: {
-    shotId: p.string().primary(),
+    shotId: () => p.manyToOne(ShotEntity).joinColumn('shot_id').mapToPk().primary(),
     batchId: p.string().primary(),
     clientId: p.string(),
     clientSequence: p.integer(),
@@ -83,7 +83,7 @@ export const SnapshotEntity = defineEntity({
   name: 'Snapshot',
   tableName: 'snapshot',
   properties: {
-    shotId: p.string().primary(),
+    shotId: () => p.manyToOne(ShotEntity).joinColumn('shot_id').mapToPk().primary(),
     sequence: p.integer().primary(),
     /** Hashes of the objects. */
     hashes: p.json<string[]>(),
@@ -111,7 +111,7 @@ export const JobChunkEntity = defineEntity({
   name: 'JobChunk',
   tableName: 'job_chunk',
   properties: {
-    jobId: p.string().primary(),
+    jobId: () => p.manyToOne(JobEntity).joinColumn('job_id').mapToPk().primary(),
     index: p.integer().primary(),
     isFinish: p.boolean(),
     firstFrame: p.integer(),
