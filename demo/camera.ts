@@ -29,7 +29,7 @@ export function cameraAt(frame: number, width: number, height: number): Camera {
 }
 
 /** Rotation from world to camera axes, row-major. */
-export function rotationOf(camera: Camera): Float64Array {
+function rotationOf(camera: Camera): Float64Array {
   const [cp, sp] = [Math.cos(camera.pan), Math.sin(camera.pan)]
   const [ct, st] = [Math.cos(camera.tilt), Math.sin(camera.tilt)]
   const [cr, sr] = [Math.cos(camera.roll), Math.sin(camera.roll)]

@@ -14,14 +14,14 @@ export interface ShotOptions {
 }
 
 /** Raised whenever a picture would come out differently, so that cached shots are rendered anew. */
-export const RENDERER_VERSION = 5
+const RENDERER_VERSION = 5
 
 export const platePath = (folder: string, frame: number) => path.join(folder, 'plate', `ws_010.${frame}.png`)
 export const alphaPath = (folder: string, part: string, frame: number) =>
   path.join(folder, 'truth', 'alpha', part, `${frame}.png`)
 export const visiblePath = (folder: string, part: string, frame: number) =>
   path.join(folder, 'truth', 'visible', part, `${frame}.png`)
-export const truthPath = (folder: string) => path.join(folder, 'truth', 'truth.json')
+const truthPath = (folder: string) => path.join(folder, 'truth', 'truth.json')
 
 /**
  * Renders shot WS_010 with its truth into `folder`, in one process per core. Finished shots of the same size are kept;

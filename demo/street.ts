@@ -16,7 +16,7 @@ export const POST_X = 0.28
 export const SHOP_WINDOW = { left: -1.9, top: -0.55, right: 0.25, bottom: 0.75 }
 /** The painted sign over the shop, flat on the wall. */
 export const WALL_SIGN = { left: -2.1, top: -1.55, right: 0.45, bottom: -0.8 }
-export const WALL_SIGN_TEXT = 'TALLOW & SON'
+const WALL_SIGN_TEXT = 'TALLOW & SON'
 
 const mix = (a: Colour, b: Colour, t: number): Colour => [
   a[0] + (b[0] - a[0]) * t,

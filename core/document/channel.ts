@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { BOUNDS } from './bounds'
 import { id, numberList, numbers } from './fields'
 
-export const interpolationSchema = z.enum(['linear', 'smooth', 'ease', 'hold'])
+const interpolationSchema = z.enum(['linear', 'smooth', 'ease', 'hold'])
 
 export const keyTime = z.number().min(-BOUNDS.frame).max(BOUNDS.frame)
 

@@ -28,7 +28,7 @@ export const isSameChannel = (a: ChannelAddress, b: ChannelAddress) => a.id === 
 
 export const isSameKey = (a: KeyAddress, b: KeyAddress) => isSameChannel(a, b) && a.time === b.time
 
-export const isChannelled = (object: DocumentObject | undefined): object is Channelled =>
+const isChannelled = (object: DocumentObject | undefined): object is Channelled =>
   object !== undefined && 'channels' in object
 
 /** @throws Error when objects of that kind have no such channel: names are the registry's */

@@ -32,7 +32,7 @@ export const POINT = {
 const channels = z.record(z.string(), channelSchema).default({})
 
 /** Channels that the registry has, each with numbers that it may have. */
-export function reportMisfitChannels(
+function reportMisfitChannels(
   object: { kind: ChannelKind; channels: Record<string, Channel>; pointIds?: readonly string[] },
   context: z.RefinementCtx,
 ) {
@@ -41,7 +41,7 @@ export function reportMisfitChannels(
   if (message !== null) context.addIssue({ code: 'custom', message })
 }
 
-export const shotSchema = z
+const shotSchema = z
   .object({
     kind: z.literal('shot'),
     id: z.literal('shot'),
@@ -58,7 +58,7 @@ export const shotSchema = z
   })
   .superRefine(reportMisfitChannels)
 
-export const subjectSchema = z.object({
+const subjectSchema = z.object({
   kind: z.literal('subject'),
   id,
   name,
@@ -190,7 +190,7 @@ export const shapeSchema = z
  * Points of two shapes that are one: a stretch of the borrower's outline is the owner's, whatever moves either. In the order
  * in which the borrower runs through them; where two neighbours are neighbours in both shapes, the line between is shared.
  */
-export const seamSchema = z
+const seamSchema = z
   .object({
     kind: z.literal('seam'),
     id,
@@ -206,13 +206,13 @@ export const seamSchema = z
   .refine((seam) => new Set(seam.pairs.map((p) => p.borrower)).size === seam.pairs.length, 'borrower points repeat')
 
 /** A line of the plate for points to catch on: upright at an x, level at a y. */
-export const guideSchema = z.object({ kind: z.literal('guide'), id, axis: z.enum(['x', 'y']), at: finite })
+const guideSchema = z.object({ kind: z.literal('guide'), id, axis: z.enum(['x', 'y']), at: finite })
 
 /** A frame or a stretch of frames with a name, for the artist to come back to. */
-export const bookmarkSchema = z.object({ kind: z.literal('bookmark'), id, name, range: frameRange })
+const bookmarkSchema = z.object({ kind: z.literal('bookmark'), id, name, range: frameRange })
 
 /** A moment of the shot's log that the artist wants to keep and come back to. */
-export const versionSchema = z.object({
+const versionSchema = z.object({
   kind: z.literal('version'),
   id,
   name,

@@ -29,7 +29,7 @@ export const RETURNED = { notAsked: -1, notStored: 0 } as const
 /** How a sample came about. Only `tracked` was seen in the picture. */
 export const SAMPLE_STATE = { missing: 0, tracked: 1, placed: 2, bridged: 3, combined: 4 } as const
 
-export const trackModelSchema = z.enum(['position', 'similarity', 'affine', 'perspective'])
+const trackModelSchema = z.enum(['position', 'similarity', 'affine', 'perspective'])
 
 /** What the tracker looks at. */
 const preprocessingSchema = z.object({

@@ -33,7 +33,7 @@ export function modelForPoints(count: number): TrackModel {
 }
 
 /** Changes when one of the tracks that a combined one was made from does. */
-export function combinationStamp(tracks: readonly Track[]): number {
+function combinationStamp(tracks: readonly Track[]): number {
   return hashOf(
     JSON.stringify(
       tracks.map((track) => {

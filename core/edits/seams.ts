@@ -180,7 +180,7 @@ export function seamsBroken(document: RotoDocument, seams: readonly Seam[]): Pat
 }
 
 /** What becomes of Seams when points of a shape go: pairs go with their points, and a Seam with its last pair. */
-export function seamsWithoutPoints(document: RotoDocument, shapeId: string, gone: ReadonlySet<string>): Patch[] {
+function seamsWithoutPoints(document: RotoDocument, shapeId: string, gone: ReadonlySet<string>): Patch[] {
   return seamsOf(document, shapeId).flatMap((seam): Patch[] => {
     const isOwner = seam.ownerId === shapeId
     const pairs = seam.pairs.filter((pair) => !gone.has(isOwner ? pair.owner : pair.borrower))

@@ -50,7 +50,7 @@ function evaluated(track: Track): MotionSamples {
 }
 
 /** True when a track reports another place than the one followed, on any frame. */
-export const hasOffset = (track: Track) => track.channels.offset !== undefined
+const hasOffset = (track: Track) => track.channels.offset !== undefined
 
 /** A point that reports its place alone, however its pattern turned meanwhile. */
 function reported(track: Track, raw: MotionSamples): MotionSamples {

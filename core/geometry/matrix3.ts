@@ -90,7 +90,7 @@ export function applyToPoint(m: Matrix3, x: number, y: number, out: Float64Array
 }
 
 /** The homogeneous coordinate w that `m` gives to (x, y); positive in front of the vanishing line. */
-export function homogeneousWeight(m: Matrix3, x: number, y: number): number {
+function homogeneousWeight(m: Matrix3, x: number, y: number): number {
   return m[6]! * x + m[7]! * y + m[8]!
 }
 

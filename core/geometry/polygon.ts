@@ -83,13 +83,3 @@ export function windingNumber(polygon: ArrayLike<number>, x: number, y: number):
   }
   return winding
 }
-
-/** Distance in the plane from (x, y) to the segment (ax, ay) - (bx, by). */
-export function distanceToSegment(x: number, y: number, ax: number, ay: number, bx: number, by: number): number {
-  const dx = bx - ax
-  const dy = by - ay
-  const lengthSquared = dx * dx + dy * dy
-  let t = lengthSquared > 0 ? ((x - ax) * dx + (y - ay) * dy) / lengthSquared : 0
-  t = t < 0 ? 0 : t > 1 ? 1 : t
-  return Math.hypot(x - ax - t * dx, y - ay - t * dy)
-}

@@ -1,7 +1,7 @@
 import { boxesOverlap, type Box } from '../geometry'
 import type { PartBoundaries } from './scene'
 
-export const MOST_SUB_TIMES = 64
+const MOST_SUB_TIMES = 64
 
 /** Sub-times of the open shutter, u = (k + 0.5) / count: each Part maps them to its own shutter. */
 export interface Lattice {

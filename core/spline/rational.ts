@@ -12,7 +12,7 @@ export const SEGMENT_STRIDE = 9
 export const SEGMENT = { anchor: 0, leaving: 3, arriving: 6 } as const
 
 /** Points with W below this are at or behind the vanishing line of the map and are not drawn. */
-export const SMALLEST_WEIGHT = 1e-6
+const SMALLEST_WEIGHT = 1e-6
 
 /**
  * The outline carried by a map, as homogeneous control points.
@@ -102,7 +102,7 @@ export function outlineOfPolygon(polygon: Float64Array, map: Matrix3): Homogeneo
 }
 
 /** A growing list of numbers without garbage: flattening appends to it. */
-export class PointBuffer {
+class PointBuffer {
   private data = new Float64Array(1024)
   length = 0
 

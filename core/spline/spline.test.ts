@@ -1,7 +1,7 @@
 import { Bezier } from 'bezier-js'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { distanceToSegment, identity, windingNumber } from '../geometry'
+import { identity, windingNumber } from '../geometry'
 import {
   cubicLength,
   cubicPoint,
@@ -192,3 +192,13 @@ describe('freehand fitting (Schneider, Graphics Gems 1990)', () => {
     expect(windingNumber(polygon, 50, 50)).not.toBe(0)
   })
 })
+
+/** Distance in the plane from (x, y) to the segment (ax, ay) - (bx, by). */
+function distanceToSegment(x: number, y: number, ax: number, ay: number, bx: number, by: number): number {
+  const dx = bx - ax
+  const dy = by - ay
+  const lengthSquared = dx * dx + dy * dy
+  let t = lengthSquared > 0 ? ((x - ax) * dx + (y - ay) * dy) / lengthSquared : 0
+  t = t < 0 ? 0 : t > 1 ? 1 : t
+  return Math.hypot(x - ax - t * dx, y - ay - t * dy)
+}

@@ -61,7 +61,7 @@ const CELL = 12
 /** Share of the pixels that are corners or edges, when only these are wanted. */
 const TEXTURE_SHARE = 0.3
 /** Pixels of a level by which what hides is grown: the reach of the filters that mix it with its surroundings. */
-export const HIDDEN_MARGIN = 2
+const HIDDEN_MARGIN = 2
 /** Fewer samples than this cannot hold a pattern. */
 const LEAST_SAMPLES = 30
 

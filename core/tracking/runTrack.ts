@@ -393,7 +393,7 @@ export const isDoubtfulMatch = (match: number, minimum: number) => match < minim
 const HIDDEN_LOOKS = 12
 
 /** Share of a pattern that closed polygons cover, where a motion puts it. */
-export function hiddenShare(
+function hiddenShare(
   outlines: readonly ArrayLike<number>[],
   motion: Matrix3,
   hidden: readonly ArrayLike<number>[],

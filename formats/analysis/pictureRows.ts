@@ -20,7 +20,7 @@ export interface RowPacker {
 const stepOf = (values: Interleaved) => (values instanceof Uint8Array ? STEP_OF_8_BITS : 1)
 
 /** Luma's weights have four digits: in whole numbers it is exact, and rounded alike everywhere. */
-export const LUMA_UNIT = 10000
+const LUMA_UNIT = 10000
 
 /** Weights of luma in parts of {@link LUMA_UNIT}, for values as they are stored. */
 export const lumaWeights = (values: Interleaved) =>

@@ -1,7 +1,7 @@
 import { columnsOf, trackDataSchema, type TrackData } from './trackData'
 
 /** Track data cannot be read; `message` says what is wrong in words for people. */
-export class TrackDataError extends Error {}
+class TrackDataError extends Error {}
 
 export function trackDataJson(data: TrackData): string {
   return `${JSON.stringify(data, null, 1)}\n`

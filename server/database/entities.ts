@@ -1,10 +1,9 @@
 import { COLOUR_ENCODINGS } from '@tender-lasso/core/colour'
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core'
 
-export const JOB_KINDS = ['ingest', 'export'] as const
+const JOB_KINDS = ['ingest', 'export'] as const
 export type JobKind = (typeof JOB_KINDS)[number]
-export const JOB_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] as const
-export type JobState = (typeof JOB_STATES)[number]
+const JOB_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] as const
 
 export const ProjectEntity = defineEntity({
   name: 'Project',
@@ -126,7 +125,7 @@ export const JobChunkEntity = defineEntity({
 })
 
 /** When a worker process was last heard of. */
-export const WorkerEntity = defineEntity({
+const WorkerEntity = defineEntity({
   name: 'Worker',
   tableName: 'worker',
   properties: { id: p.string().primary(), seenAt: p.datetime() },
@@ -134,7 +133,6 @@ export const WorkerEntity = defineEntity({
 
 export type ProjectRow = InferEntity<typeof ProjectEntity>
 export type ShotRow = InferEntity<typeof ShotEntity>
-export type JobChunkRow = InferEntity<typeof JobChunkEntity>
 export type JobRow = InferEntity<typeof JobEntity>
 
 export const ENTITIES = [

@@ -91,7 +91,7 @@ export async function commitBatch(
 }
 
 /** The row's copy of what the document says of the plate: written here alone, so that they never differ. */
-export function factsOf(document: RotoDocument): Partial<ShotRow> {
+function factsOf(document: RotoDocument): Partial<ShotRow> {
   const shot = findObject(document, 'shot', 'shot')
   if (!shot) return {}
   const { width, height, pixelAspect, range, rate } = shot

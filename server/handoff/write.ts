@@ -46,7 +46,7 @@ export interface FrameWork {
 export const MANIFEST = 'manifest.json'
 
 /** Names of the files of one frame, below the hand-off's key. */
-export function frameFileNames(payload: HandoffPayload, shotName: string, frame: number): string[] {
+function frameFileNames(payload: HandoffPayload, shotName: string, frame: number): string[] {
   const number = String(frame).padStart(4, '0')
   if (payload.format === 'exr-half') return [`${shotName}_mattes.${number}.exr`]
   return payload.mattes.map(({ name }) => `${name}/${shotName}_${name}.${number}.png`)

@@ -6,7 +6,7 @@ import type { FrameWork, ManifestFile } from './write'
 const IDLE_MS = 8000
 
 /** Writes frames of one hand-off, spread over the machine's cores. */
-export class FramesWriter {
+class FramesWriter {
   private readonly pool: Piscina<number, ManifestFile[]>
   private busy = 0
   private idle: ReturnType<typeof setTimeout> | undefined

@@ -1,8 +1,8 @@
 import { Problem } from '../errors'
 
-export const LARGEST_SIDE = 16384
+const LARGEST_SIDE = 16384
 /** A plate of 8192 x 8192; its frames take some 2 GB of memory while they are made. */
-export const LARGEST_AREA = 2 ** 26
+const LARGEST_AREA = 2 ** 26
 
 /** @throws Problem 422 `too-large` naming the file, before anything of it is decoded */
 export function refuseHugeSize(name: string, width: number, height: number) {

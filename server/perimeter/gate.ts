@@ -61,7 +61,7 @@ export function refusal(request: AskedFor, settings: GateSettings): Problem | nu
   return length > largestBody(path) ? tooLarge(path) : null
 }
 
-export const tooLarge = (path: string) =>
+const tooLarge = (path: string) =>
   new Problem(413, 'too-large', `The request is larger than ${Math.round(largestBody(path) / 2 ** 20)} MB`)
 
 const foreign = () => new Problem(403, 'foreign-page', 'Only the pages of this application may ask for this')

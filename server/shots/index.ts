@@ -49,8 +49,6 @@ export async function listBoard() {
   }))
 }
 
-export type BoardProject = Awaited<ReturnType<typeof listBoard>>[number]
-export type ShotSummary = ReturnType<typeof shotSummary>
 
 /** How far a plate is read. */
 export type ShotState = 'ingesting' | 'ready' | 'failed'

@@ -8,7 +8,7 @@ import { readSettings } from '@tender-lasso/server/settings'
 import { diskSpace } from '@tender-lasso/server/storage'
 import { z } from 'zod'
 
-export const UPLOAD_PATH = '/api/uploads'
+const UPLOAD_PATH = '/api/uploads'
 const LARGEST_UPLOAD = 64 * 2 ** 30
 /** Bytes that an upload leaves for all else that is stored. */
 const LEFT_FREE = 1e9

@@ -146,7 +146,7 @@ function nearestTangent(
 }
 
 /** Nearest place on a homogeneous outline, the way back of an open one left out: segment, parameter, distance in pixels. */
-export function nearestOnOutline(outline: Float64Array, x: number, y: number, isClosed = true) {
+function nearestOnOutline(outline: Float64Array, x: number, y: number, isClosed = true) {
   const best = { segment: 0, t: 0, distance: Infinity }
   const consider = (segment: number, t: number) => {
     const [px, py] = rationalPoint(outline, segment, t)

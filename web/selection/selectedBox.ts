@@ -20,7 +20,7 @@ export function selectedBox(context: SelectedOn): Box | null {
 }
 
 /** Middle of the box round what is selected, of a Part round all its shapes. */
-export function middleOfChosen(context: SelectedOn): [number, number] | null {
+function middleOfChosen(context: SelectedOn): [number, number] | null {
   const shapeIds = chosenShapes(context).map(({ id }) => id)
   const box = selectedBox({ ...context, selection: { ...context.selection, shapeIds } })
   return box && [(box.left + box.right) / 2, (box.top + box.bottom) / 2]

@@ -161,7 +161,7 @@ function forVisibleShapes(document: RotoDocument, frame: number, draw: (shape: S
 }
 
 /** The line of a shape, of a stroke both its centre line and the sides of what it covers; returns the line. */
-export function strokeShape(
+function strokeShape(
   context: CanvasRenderingContext2D,
   document: RotoDocument,
   shape: Shape,

@@ -6,7 +6,7 @@ import { frameCache } from '../session'
  * Plays at the plate's rate from the cache: the frame to show follows the clock, and one that cannot be shown in time is
  * counted as dropped. Returns what stops it.
  */
-export function startPlayback(): () => void {
+function startPlayback(): () => void {
   const { info, frame: startFrame, playMode } = useShot.getState()
   const cache = frameCache()
   if (!info || !cache) return () => {}

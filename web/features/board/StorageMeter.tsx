@@ -60,7 +60,7 @@ export function StorageMeter({ changes }: { changes: unknown }) {
   )
 }
 
-export function sizeWords(bytes: number): string {
+function sizeWords(bytes: number): string {
   if (bytes >= 1e12) return `${(bytes / 1e12).toFixed(1)} TB`
   if (bytes >= 1e9) return `${(bytes / 1e9).toFixed(bytes >= 1e11 ? 0 : 1)} GB`
   return `${Math.round(bytes / 1e6)} MB`

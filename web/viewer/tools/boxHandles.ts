@@ -5,7 +5,7 @@ import type { PointerInput, ToolContext } from './tool'
 /** Screen pixels between what is selected and the box drawn round it, so that no edge is covered. */
 export const BOX_GAP = 12
 /** Screen pixels from the top of the box to the ring that turns it. */
-export const BOX_STALK = 18
+const BOX_STALK = 18
 
 /** A handle of the box: where it stands in it, 0 left or top, 1 right or bottom; or the ring above it. */
 export type BoxHandle = { kind: 'scale'; u: 0 | 0.5 | 1; v: 0 | 0.5 | 1 } | { kind: 'turn' }

@@ -51,7 +51,7 @@ import type { Command } from './command'
 const get = useShot.getState
 
 /** Takes away the smallest thing that is selected: keys, points, tracks, shapes, the Part. */
-export function removeSelected() {
+function removeSelected() {
   const { document, selection, frame } = get()
   if (selection.keys.length) {
     if (edit('delete keys', keysDeleted(document, selection.keys))) select({ keys: [] })
