@@ -49,7 +49,6 @@ export async function listBoard() {
   }))
 }
 
-
 /** How far a plate is read. */
 export type ShotState = 'ingesting' | 'ready' | 'failed'
 
