@@ -129,7 +129,12 @@ export const CHANNELS = {
     /** Another place reported than the one followed. */
     offset: channel('Offset', PLACE, { initial: [0, 0], interpolations: STRAIGHT, space: 'plate' }),
     /** Outlines of leave-outs, each under its own id. */
-    leaveOut: channel('Leave-out', PLACE, { isPerPoint: true, interpolations: STRAIGHT, space: 'plate' }),
+    leaveOut: channel('Leave-out', PLACE, {
+      isPerPoint: true,
+      interpolations: STRAIGHT,
+      space: 'plate',
+      lastKeyStays: true,
+    }),
   },
 } satisfies Record<string, Record<string, ChannelDefinition>>
 

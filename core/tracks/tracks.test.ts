@@ -29,6 +29,7 @@ import {
   keysDeleted,
   keysMoved,
   leaveOutAdded,
+  leaveOutRemoved,
   leaveOutShaped,
   valuesKeyed,
   patternSet,
@@ -198,6 +199,12 @@ describe('patterns', () => {
     const stamps = (d: RotoDocument) => [1005, 1025].map((frame) => trackStamp(d, board(d), frame))
     expect(stamps(changed)[0]).toBe(stamps(document)[0])
     expect(stamps(changed)[1]).not.toBe(stamps(document)[1])
+    // Of its keys one stays, and the leave-out goes with all of them.
+    const { channel } = second
+    const both = [1010, 1020].map((time) => ({ id: 'board', channel, time }))
+    const fewer = withPatches(document, keysDeleted(document, both))
+    expect(channelOf(board(fewer), channel).keys.map(({ time }) => time)).toEqual([1010])
+    expect(board(withPatches(fewer, leaveOutRemoved(board(fewer), 0))).channels).toEqual({})
   })
 
   it('a Part in front that the track itself carries leaves its frames current, however they come out', () => {
