@@ -75,6 +75,14 @@ test('settings are keyed by one click, set on many shapes at once, seen in the t
   await page.getByText('Curves', { exact: true }).click()
   await page.getByText('Feather out', { exact: true }).first().click()
   await page.getByText('Threads', { exact: true }).click()
+  // The shutter of the shot itself: centred it stays so, and both its numbers are keyed.
+  await artist.type('Shutter angle', '200')
+  await expect(page.getByLabel('Shutter phase', { exact: true })).toHaveValue('-100 °')
+  await knot('Shutter angle').click()
+  await expect(knot('Shutter phase')).toHaveAttribute('title', /on this frame/)
+  await artist.saved()
+  await expect(page.getByText('set aside')).toHaveCount(0)
+
   // Every step can be taken back, to the first.
   while ((await drawn()).length > 0) await artist.key('Control+z')
 })

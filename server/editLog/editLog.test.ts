@@ -6,9 +6,10 @@ import {
   sameValue,
   type EditBatch,
   type Patch,
+  batchFromJson,
   channelOf,
 } from '@tender-lasso/core/document'
-import { documentRestored, fieldSet, constantSet } from '@tender-lasso/core/edits'
+import { documentRestored, fieldSet, constantSet, keyAdded, KEY_HERE, numberChanged } from '@tender-lasso/core/edits'
 import { BatchEntity, closeOrm, migrate, orm, ShotEntity, SnapshotEntity, StoredObjectEntity } from '../database'
 import { countedBatch, shotInDatabase } from '../testing'
 import { afterCommit, setAsideBatches, batchesOf, batchesSince, commitBatch, documentAt, forgetHead, historyOf, loadHead, openDocument, openDocumentAt, rememberHead, submitBatch } from './index' // prettier-ignore
@@ -125,6 +126,27 @@ describe('the edit log', () => {
     for (const other of [sameId, sameCount]) await expect(submitBatch(shot, other)).rejects.toMatchObject({ code: 'repeated-id' }) // prettier-ignore
     await expect(submitBatch(shot, batch(locked(true), { author: 'server' }))).rejects.toMatchObject({ code: 'invalid-batch' }) // prettier-ignore
     expect(await batchesSince(shot, 0)).toHaveLength(2)
+  })
+
+  it('of the shot itself an artist changes the shutter and keys it, and nothing else', async () => {
+    const shot = await newShot()
+    const head = async () => findObject((await loadHead((await orm()).em.fork(), shot)).document, 'shot', 'shot')!
+    const angle = async () => channelOf(await head(), 'shutterAngle')
+    const first = batch(constantSet(await angle(), [90]))
+    expect(await submitBatch(shot, first)).toMatchObject({ outcome: 'committed' })
+    for (const frame of [1001, 1021]) {
+      expect(await submitBatch(shot, batch(keyAdded(await angle(), frame)))).toMatchObject({ outcome: 'committed' })
+    }
+    const wider = batch(numberChanged(await angle(), 0, { kind: 'add', by: 45 }, 1021, KEY_HERE))
+    expect(await submitBatch(shot, wider)).toMatchObject({ outcome: 'committed' })
+    expect((await angle()).keys.map(({ values }) => values[0])).toEqual([90, 135])
+    const width: Patch[] = [{ kind: 'field', id: 'shot', field: 'width', before: 1280, after: 4 }]
+    const gone: Patch[] = [{ kind: 'object', id: 'shot', before: await head(), after: null }]
+    for (const patches of [width, gone]) await expect(submitBatch(shot, batch(patches))).rejects.toMatchObject({ code: 'invalid-patch' }) // prettier-ignore
+    // As version 2 wrote it.
+    const former = { ...batch([]), schemaVersion: 2, patches: [{ kind: 'field', id: 'shot', field: 'shutter', before: { angle: 180, phase: -90 }, after: { angle: 45, phase: -22.5 } }] } // prettier-ignore
+    const other = await newShot()
+    expect(await submitBatch(other, batchFromJson(former))).toMatchObject({ outcome: 'committed' })
   })
 
   it('the row says of the plate what the document says', async () => {

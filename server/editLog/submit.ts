@@ -106,12 +106,10 @@ function factsOf(document: RotoDocument): Partial<ShotRow> {
   }
 }
 
-/** Of the shot itself a client changes the shutter; what the plate is, only reading it can tell. */
+/** Of the shot itself a client changes its channels, the shutter; what the plate is, only reading it can tell. */
 function refuseReserved(batch: EditBatch) {
   if (batch.author === SERVER_AUTHOR) throw new DocumentError('invalid-batch', 'No artist is called "server"')
-  const isOdd = batch.patches.some(
-    (patch) => patch.id === 'shot' && !(patch.kind === 'field' && patch.field === 'shutter'),
-  )
+  const isOdd = batch.patches.some(({ id, kind }) => id === 'shot' && (kind === 'field' || kind === 'object'))
   if (isOdd) throw new DocumentError('invalid-patch', 'Of the shot itself only the shutter can be changed')
 }
 
