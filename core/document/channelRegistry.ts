@@ -39,11 +39,14 @@ const ANY: readonly [number, number] = [-BOUNDS.number, BOUNDS.number]
 const SMOOTH: readonly Interpolation[] = ['smooth', 'linear', 'ease', 'hold']
 const STRAIGHT: readonly Interpolation[] = ['linear', 'smooth', 'ease', 'hold']
 
+/** Of units that are not added to: sizes are multiplied, places in an order are taken. */
+const RELATIVE: Partial<Record<Unit, ChannelNumber['relative']>> = { logScale: 'multiply', none: 'replace' }
+
 const number = (label: string, unit: Unit, bounds: readonly [number, number] = ANY): ChannelNumber => ({
   label,
   unit,
   bounds,
-  relative: unit === 'logScale' ? 'multiply' : 'add',
+  relative: RELATIVE[unit] ?? 'add',
 })
 
 const channel = (
@@ -96,12 +99,7 @@ export const CHANNELS = {
     /** Place of a pivot that is held by keys of its own, in the space that carries the Part. */
     pivot: channel('Pivot', PLACE, { interpolations: STRAIGHT, space: 'moved', lastKeyStays: true }),
     /** Smaller is nearer to the camera. */
-    depth: channel('Depth', [{ ...number('Depth', 'none'), relative: 'replace' }], {
-      initial: [0],
-      isSetting: true,
-      interpolations: ['hold'],
-      beforeFirst: 'constant',
-    }),
+    depth: single('Depth', 'none', 0, ANY, { interpolations: ['hold'], beforeFirst: 'constant' }),
     ...SHUTTER,
   },
   shape: {

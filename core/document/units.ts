@@ -10,6 +10,8 @@ export interface ShownAs {
 
 const same = (value: number) => value
 const DEGREES = 180 / Math.PI
+/** A size of nothing has no logarithm. */
+const SMALLEST_SCALE = 1e-6
 
 export const UNITS: Record<Unit, ShownAs> = {
   px: { sign: 'px', shown: same, stored: same },
@@ -19,6 +21,6 @@ export const UNITS: Record<Unit, ShownAs> = {
   turn: { sign: '°', shown: (v) => v * DEGREES, stored: (v) => v / DEGREES },
   degrees: { sign: '°', shown: same, stored: same },
   /** Natural logarithm of a factor. */
-  logScale: { sign: '%', shown: (v) => 100 * Math.exp(v), stored: (v) => Math.log(v / 100) },
+  logScale: { sign: '%', shown: (v) => 100 * Math.exp(v), stored: (v) => Math.log(Math.max(SMALLEST_SCALE, v / 100)) },
   none: { sign: '', shown: same, stored: same },
 }

@@ -17,12 +17,15 @@ function channelsOf<Address extends ChannelAddress>(keys: readonly Address[]): A
   return keys.filter((key, i) => keys.findIndex((other) => isSameChannel(key, other)) === i)
 }
 
+/** The channels that some keys stand in, each once; those that are gone are left out. */
+export const channelsOfKeys = (document: RotoDocument, keys: readonly KeyAddress[]): ChannelOf[] =>
+  channelsOf(keys).flatMap((address) => channelAt(document, address) ?? [])
+
 /** The chosen keys by the channel they stand in, in the order of time; those that are not there are left out. */
 function chosenByChannel(document: RotoDocument, chosen: readonly KeyAddress[]): { channel: ChannelOf; keys: Key[] }[] {
-  return channelsOf(chosen).flatMap((address) => {
-    const channel = channelAt(document, address)
-    const keys = channel?.keys.filter(({ time }) => chosen.some((one) => isSameKey(one, { ...address, time }))) ?? []
-    return channel && keys.length ? [{ channel, keys }] : []
+  return channelsOfKeys(document, chosen).flatMap((channel) => {
+    const keys = channel.keys.filter(({ time }) => chosen.some((one) => isSameKey(one, { ...channel, time })))
+    return keys.length ? [{ channel, keys }] : []
   })
 }
 

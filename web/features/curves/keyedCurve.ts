@@ -16,6 +16,7 @@ import {
   POINT,
   UNITS,
   type ChannelDefinition,
+  type ChannelNumber,
   type Channelled,
   type ChannelOf,
   type Patch,
@@ -92,27 +93,27 @@ export function channelCurve(channel: ChannelOf, name: string, isLocked: boolean
   }
 }
 
+function curveChannel(of: string, index: number, { label, unit }: ChannelNumber, name = label): CurveChannel {
+  const { sign, shown, stored } = UNITS[unit]
+  return { name, of, index, unit: sign, shown, stored }
+}
+
 /** The numbers of an object's channels as curves: those of its outline's points are {@link pointChannels}. */
 export function numbersOf(object: Channelled): CurveChannel[] {
   const ofKind: Record<string, ChannelDefinition> = CHANNELS[object.kind]
   return Object.entries(ofKind)
     .filter(([name, definition]) => !definition.isPerPoint && (definition.isSetting || object.channels[name]))
     .flatMap(([of, { label, numbers }]) =>
-      numbers.map(({ label: number, unit }, index) => ({
-        name: numbers.length > 1 && of !== firstChannel(object.kind) ? `${label} ${number}` : number,
-        of,
-        index,
-        unit: UNITS[unit].sign,
-        shown: UNITS[unit].shown,
-        stored: UNITS[unit].stored,
-      })),
+      numbers.map((one, index) => {
+        const isBeside = numbers.length > 1 && of !== firstChannel(object.kind)
+        return curveChannel(of, index, one, isBeside ? `${label} ${one.label}` : one.label)
+      }),
     )
 }
 
-const POINT_CHANNELS: readonly CurveChannel[] = [POINT.x, POINT.y, POINT.tension, POINT.width].map((index) => {
-  const { label, unit } = CHANNELS.shape.outline.numbers[index]!
-  return { name: label, of: 'outline', index, unit: UNITS[unit].sign, shown: UNITS[unit].shown, stored: UNITS[unit].stored } // prettier-ignore
-})
+const POINT_CHANNELS: readonly CurveChannel[] = [POINT.x, POINT.y, POINT.tension, POINT.width].map((index) =>
+  curveChannel('outline', index, CHANNELS.shape.outline.numbers[index]!),
+)
 
 /** What points of a shape have: tension those of a B-spline, width those of a stroke. */
 export const pointChannels = (shape: Pick<Shape, 'curve' | 'isClosed'>): CurveChannel[] =>

@@ -1,12 +1,6 @@
+import { findObject, movedByTrack, type ChannelOf, channelOf, isSameChannel } from '@tender-lasso/core/document'
 import {
-  findObject,
-  movedByTrack,
-  type ChannelOf,
-  channelAt,
-  channelOf,
-  isSameChannel,
-} from '@tender-lasso/core/document'
-import {
+  channelsOfKeys,
   interpolationSet,
   keyAdded,
   poseKeyAdded,
@@ -131,9 +125,7 @@ function toggleInterpolation() {
   const { frame, document, selection } = get()
   const isChosen = selection.keys.length > 0
   const channels = isChosen
-    ? selection.keys
-        .filter((key, i, all) => all.findIndex((other) => isSameChannel(key, other)) === i)
-        .flatMap((key) => channelAt(document, key) ?? [])
+    ? channelsOfKeys(document, selection.keys)
     : selectedKeyed().map((keyed) => channelOf(keyed))
   const timesOf = (channel: ChannelOf) =>
     (isChosen ? selection.keys.filter((key) => isSameChannel(key, channel)) : channel.keys).map(({ time }) => time)
