@@ -36,6 +36,15 @@ export class Artist {
     return this.page.getByTestId('viewer')
   }
 
+  /** The topmost layer of the picture, which tells what is painted. */
+  private get picture(): Locator {
+    return this.page.getByTestId('picture')
+  }
+
+  private async zoomSeen(): Promise<number> {
+    return Number(await this.picture.getAttribute('data-zoom'))
+  }
+
   async openShot(name: string) {
     await this.page.goto('/')
     await this.page.getByRole('link', { name: `Open ${name}` }).click()
@@ -45,14 +54,21 @@ export class Artist {
   /** Waits for the workspace and fits the plate. */
   async settle() {
     await expect(this.page.getByTestId('frame')).toBeVisible()
-    await this.page.waitForTimeout(600)
+    await expect(this.picture).toHaveAttribute('data-zoom', /./)
     await this.fit()
   }
 
+  /** The plate whole in the viewer, however large that is once all panels have their places. */
   async fit() {
-    const box = (await this.viewer.boundingBox())!
     await this.key('f')
-    const zoom = Math.min((box.width - 12) / this.plateWidth, (box.height - 12) / this.plateHeight)
+    await expect(async () => {
+      const box = (await this.viewer.boundingBox())!
+      const zoom = Math.min((box.width - 12) / this.plateWidth, (box.height - 12) / this.plateHeight)
+      if (Math.abs(zoom - (await this.zoomSeen())) > 1e-4) await this.page.keyboard.press('f')
+      expect(await this.zoomSeen()).toBeCloseTo(zoom, 4)
+    }).toPass()
+    const box = (await this.viewer.boundingBox())!
+    const zoom = await this.zoomSeen()
     this.view = {
       zoom,
       panX: (box.width - this.plateWidth * zoom) / 2,
@@ -78,7 +94,7 @@ export class Artist {
       panX: px - (px - this.view.panX) * ratio,
       panY: py - (py - this.view.panY) * ratio,
     }
-    await this.page.waitForTimeout(60)
+    await expect.poll(() => this.zoomSeen()).toBeCloseTo(this.view.zoom, 4)
   }
 
   /** Screen pixel nearest to a plate position: a pointer stands on whole pixels. */

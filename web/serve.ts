@@ -19,6 +19,8 @@ const REFUSED_MS = 5000
 /** Requests without end are closed after this, but for uploads, which may be long. */
 const HEADERS_MS = 15_000
 
+const KEPT_ALIVE_MS = 75_000
+
 const server = createServer((request, response) => {
   const problem = refusal(
     {
@@ -40,6 +42,8 @@ const server = createServer((request, response) => {
 })
 server.headersTimeout = HEADERS_MS
 server.requestTimeout = 0
+// Longer than browsers and proxies keep an idle connection: who closes first must not be the one that is about to be asked.
+server.keepAliveTimeout = KEPT_ALIVE_MS
 server.listen(port, hostname)
 
 function pathOf(request: IncomingMessage): string {

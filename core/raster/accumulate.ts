@@ -1,4 +1,5 @@
 import type { Box } from '../geometry'
+import type { FittedMatte } from './fittedMatte'
 import type { BoundaryPieces } from './union'
 
 /** Log2 of the pixels in a block: blocks that no piece touches are filled at once. */
@@ -27,8 +28,16 @@ export class CoverageAccumulator {
   private change = new Float32Array(0)
   private touched = new Uint8Array(0)
 
-  /** Begins anew, after {@link finish} of what came before. @param box  whole pixels, in the space of the pieces */
+  private isFinished = true
+
+  /** Begins anew. @param box  whole pixels, in the space of the pieces */
   begin(box: Box) {
+    // What came before broke off.
+    if (!this.isFinished) {
+      this.change.fill(0)
+      this.touched.fill(0)
+    }
+    this.isFinished = false
     this.box = box
     this.width = box.right - box.left
     this.height = box.bottom - box.top
@@ -136,13 +145,16 @@ export class CoverageAccumulator {
     }
   }
 
-  /** Writes the coverage 0..1 of every pixel of the box, clamped, row-major. */
-  finish(out: Float32Array) {
+  /** Writes the coverage 0..1 of every pixel of the box, clamped, to `matte`, whose box holds this one. */
+  finish(matte: FittedMatte) {
     const { change, touched, width, height, stride } = this
+    const out = matte.alpha
+    const outStride = matte.box.right - matte.box.left
+    const first = (this.box.top - matte.box.top) * outStride + this.box.left - matte.box.left
     for (let row = 0; row < height; row++) {
       let sum = 0
       const from = row * stride
-      const to = row * width
+      const to = first + row * outStride
       const blocks = row * this.blocksInRow
       let x = 0
       while (x < width) {
@@ -165,5 +177,6 @@ export class CoverageAccumulator {
       change[from + width] = 0
     }
     touched.fill(0, 0, this.blocksInRow * height)
+    this.isFinished = true
   }
 }

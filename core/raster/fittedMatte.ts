@@ -9,11 +9,20 @@ export interface FittedMatte {
 /** Pixels of a box. */
 export const sizeOf = (box: Box) => (box.right - box.left) * (box.bottom - box.top)
 
-/** Pixels over `box`, which lies between the left and right sides of another, put there; rows beyond its ends are dropped. */
-export function putPixels(values: Float32Array, box: Box, { box: whole, alpha }: FittedMatte) {
+/**
+ * Pixels over `box`, which lies between the left and right sides of another, put there; rows beyond its ends are dropped.
+ *
+ * @param stride  numbers from a row to the next in `values`
+ */
+export function putPixels(
+  values: Float32Array,
+  box: Box,
+  { box: whole, alpha }: FittedMatte,
+  stride = box.right - box.left,
+) {
   const [width, wholeWidth] = [box.right - box.left, whole.right - whole.left]
   for (let y = Math.max(box.top, whole.top); y < Math.min(box.bottom, whole.bottom); y++) {
-    const row = (y - box.top) * width
+    const row = (y - box.top) * stride
     alpha.set(values.subarray(row, row + width), (y - whole.top) * wholeWidth + box.left - whole.left)
   }
 }

@@ -11,7 +11,9 @@ export class PiecesByStrip {
   /** Strip after strip; a piece that touches several stands in each. */
   private readonly sorted: BoundaryPieces
 
-  constructor(pieces: BoundaryPieces) {
+  /** @param all  in the order of their outlines */
+  constructor(readonly all: BoundaryPieces) {
+    const pieces = this.all
     let top = Infinity
     let bottom = -Infinity
     for (let i = 1; i < pieces.length; i += 2) {

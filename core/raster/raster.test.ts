@@ -22,7 +22,7 @@ function coverage(polygons: Float64Array[], target = box): Float32Array {
   accumulator.begin(target)
   accumulator.add(unionBoundary(polygons))
   const out = new Float32Array((target.right - target.left) * (target.bottom - target.top))
-  accumulator.finish(out)
+  accumulator.finish({ box: target, alpha: out })
   return out
 }
 
@@ -148,9 +148,21 @@ function softAlpha(pieces: BoundaryPieces, whole: Float32Array, box: Box, edge: 
   const out = new Float32Array(whole.length)
   fastestFeather().begin(box)
   fastestFeather().add(pieces, whole, edge, 1)
-  fastestFeather().finish(out)
+  fastestFeather().finish({ box, alpha: out })
   return out
 }
+
+describe('an accumulator that broke off', () => {
+  it('begins with nothing of what it was given', () => {
+    const accumulator = new CoverageAccumulator()
+    accumulator.begin(box)
+    accumulator.add(unionBoundary([Float64Array.of(3, 3, 20, 4, 9, 30)]))
+    const alpha = new Float32Array(40 * 40).fill(1)
+    accumulator.begin(box)
+    accumulator.finish({ box, alpha })
+    expect(Math.max(...alpha)).toBe(0)
+  })
+})
 
 describe('feather by distance', () => {
   const square = Float64Array.of(10.3, 10.2, 30.4, 10.2, 30.4, 29.7, 10.3, 29.7)

@@ -2,7 +2,7 @@ import { boxesOverlap, type Box } from '../geometry'
 import { STRIP_HEIGHT } from './piecesByStrip'
 import { CoverageAccumulator } from './accumulate'
 import { isPlainEdge } from './feather'
-import { putPixels, sizeOf, type FittedMatte } from './fittedMatte'
+import { sizeOf, type FittedMatte } from './fittedMatte'
 import { latticesOf, type Lattice } from './lattice'
 import { PartBoundaries, type Scene } from './scene'
 import { StripRenderer, type StripRequest } from './strip'
@@ -34,19 +34,42 @@ export interface RenderOptions {
 export function renderFittedMattes(
   scene: Scene,
   requests: readonly MatteRequest[],
-  { box, motionBlur, isCancelled, reuse }: RenderOptions,
+  options: RenderOptions,
 ): FittedMatte[] | null {
-  const buffer = new PieceBuffer()
+  return rendered(scene, requests, options, (own, known) => ({ alpha: clearedArray(known, sizeOf(own)), box: own }))
+}
+
+/** The same, each matte over the whole of `box`, Float32, row-major. */
+export function renderMattes(
+  scene: Scene,
+  requests: readonly MatteRequest[],
+  options: RenderOptions,
+): Float32Array[] | null {
+  const { box } = options
+  const mattes = rendered(scene, requests, options, (_, known) => ({ alpha: clearedArray(known, sizeOf(box)), box }))
+  return mattes && mattes.map(({ alpha }) => alpha)
+}
+
+/** Used again for every picture. */
+const buffer = new PieceBuffer()
+const accumulator = new CoverageAccumulator()
+
+/** @param roomFor  all zero, for a matte that fills the pixels `own` at most */
+function rendered(
+  scene: Scene,
+  requests: readonly MatteRequest[],
+  { box, motionBlur, isCancelled, reuse }: RenderOptions,
+  roomFor: (own: Box, known: Float32Array | undefined) => FittedMatte,
+): FittedMatte[] | null {
   const parts = scene.parts.map((part) => new PartBoundaries(part, motionBlur, buffer))
   const lattices = motionBlur ? latticesOf(parts, scene.scale ?? 1) : null
-  const accumulator = new CoverageAccumulator()
   const inStrips: StripRequest[] = []
   const results: FittedMatte[] = []
   for (const [r, request] of requests.entries()) {
     const index = parts.findIndex(({ part }) => part.id === request.partId)
     const part = parts[index]
     const own = part ? within(pixelsOf(part), box) : NOTHING
-    const result: FittedMatte = { alpha: clearedArray(reuse?.[r], sizeOf(own)), box: own }
+    const result = roomFor(own, reuse?.[r])
     results.push(result)
     if (!part || sizeOf(own) === 0) continue
     const cuts = ({ part: front }: PartBoundaries) =>
@@ -56,7 +79,7 @@ export function renderFittedMattes(
     const { groups } = part.part
     if (fronts.length === 0 && groups.length === 1 && isPlainEdge(groups[0]!.edge)) {
       if (isCancelled?.()) return null
-      renderPlain(part, part.isStill ? 1 : lattice.count, own, accumulator, result.alpha)
+      renderPlain(part, part.isStill ? 1 : lattice.count, own, result)
     } else inStrips.push({ part, lattice, fronts, out: result })
   }
   if (inStrips.length === 0) return results
@@ -66,22 +89,6 @@ export function renderFittedMattes(
     strips.render(inStrips, top, Math.min(top + STRIP_HEIGHT, box.bottom))
   }
   return results
-}
-
-/** The same, each matte over the whole of `box`, Float32, row-major. */
-export function renderMattes(
-  scene: Scene,
-  requests: readonly MatteRequest[],
-  { reuse, ...options }: RenderOptions,
-): Float32Array[] | null {
-  const { box } = options
-  const fitted = renderFittedMattes(scene, requests, options)
-  if (!fitted) return null
-  return fitted.map((one, r) => {
-    const alpha = clearedArray(reuse?.[r], sizeOf(box))
-    putPixels(one.alpha, one.box, { box, alpha })
-    return alpha
-  })
 }
 
 const MID_SHUTTER: Lattice = { count: 1 }
@@ -110,13 +117,7 @@ const TOGETHER = 8
 const PIECES_TOGETHER = 4 * 512
 
 /** A Part with a plain edge that nothing cuts: the sub-times add up before the one running sum. */
-function renderPlain(
-  part: PartBoundaries,
-  count: number,
-  box: Box,
-  accumulator: CoverageAccumulator,
-  out: Float32Array,
-) {
+function renderPlain(part: PartBoundaries, count: number, box: Box, out: FittedMatte) {
   accumulator.begin(box)
   for (let k = 0; k < count; k += TOGETHER) {
     const boundaries: BoundaryPieces[] = []
@@ -136,5 +137,5 @@ function renderPlain(
   }
   accumulator.finish(out)
   const { opacity } = part.part.groups[0]!
-  if (opacity !== 1) for (let i = 0; i < out.length; i++) out[i]! *= opacity
+  if (opacity !== 1) for (let i = 0; i < out.alpha.length; i++) out.alpha[i]! *= opacity
 }

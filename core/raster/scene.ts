@@ -53,7 +53,7 @@ export class PartBoundaries {
   pieces(group: number, u: number): PiecesByStrip {
     const key = `${group}/${this.isStill ? 0.5 : u}`
     let pieces = this.cache.get(key)
-    if (!pieces) this.cache.set(key, (pieces = new PiecesByStrip(this.boundary(group, u))))
+    if (!pieces) this.cache.set(key, (pieces = new PiecesByStrip(this.boundary(group, u).slice())))
     return pieces
   }
 

@@ -1,6 +1,6 @@
 import type { Box } from '../geometry'
 import type { CoverageAccumulator } from './accumulate'
-import { edgeReach, exactShareOf, fastestFeather, isPlainEdge } from './feather'
+import { exactShareOf, fastestFeather, isPlainEdge } from './feather'
 import { putPixels, sizeOf, type FittedMatte } from './fittedMatte'
 import type { Lattice } from './lattice'
 import type { PartBoundaries } from './scene'
@@ -29,9 +29,11 @@ interface PartAlpha {
   values: Float32Array
 }
 
+/** Buffers of a strip, used again for every picture. */
+const pool: Float32Array[] = []
+
 /** Renders strip after strip of a picture, each Part only on the columns that it touches, with buffers used again. */
 export class StripRenderer {
-  private readonly pool: Float32Array[] = []
   private taken = 0
 
   constructor(
@@ -96,7 +98,6 @@ export class StripRenderer {
     const count = part.isStill ? 1 : lattice.count
     const size = sizeOf(box)
     const { groups } = part.part
-    const sum = this.take(size)
     if (groups.length === 1 && groups[0]!.opacity === 1 && !isPlainEdge(groups[0]!.edge)) {
       const soft = fastestFeather()
       soft.begin(box)
@@ -105,10 +106,9 @@ export class StripRenderer {
         this.taken = reusable
         this.addSoft(part, 0, (k + 0.5) / count, box, 1 / count)
       }
-      soft.finish(sum)
-      return putPixels(sum, box, out)
+      return soft.finish(out)
     }
-    sum.fill(0, 0, size)
+    const sum = this.takeCleared(size)
     const alpha = this.take(size)
     const reusable = this.taken
     for (let k = 0; k < count; k++) {
@@ -130,7 +130,7 @@ export class StripRenderer {
       else {
         fastestFeather().begin(box)
         this.addSoft(part, g, u, box, 1)
-        fastestFeather().finish(alpha)
+        fastestFeather().finish({ box, alpha })
       }
       if (group.opacity !== 1) for (let i = 0; i < size; i++) alpha[i]! *= group.opacity
       if (!isFirst) for (let i = 0; i < size; i++) if (alpha[i]! > out[i]!) out[i] = alpha[i]!
@@ -140,16 +140,18 @@ export class StripRenderer {
   /** Adds the soft alpha of one edge group at one sub-time to what the feather was begun with. */
   private addSoft(part: PartBoundaries, group: number, u: number, box: Box, weight: number) {
     const { edge } = part.part.groups[group]!
-    const reach = edgeReach(edge)
-    const pieces = part.pieces(group, u).touching(box.top - reach, box.bottom - 1 + reach)
-    const coverage = exactShareOf(edge) > 0 ? this.coverage(pieces, box, this.take(sizeOf(box))) : null
-    fastestFeather().add(pieces, coverage, edge, weight)
+    const pieces = part.pieces(group, u)
+    const needsCoverage = exactShareOf(edge) > 0
+    const coverage = needsCoverage
+      ? this.coverage(pieces.touching(box.top, box.bottom - 1), box, this.take(sizeOf(box)))
+      : null
+    fastestFeather().add(pieces.all, coverage, edge, weight)
   }
 
   private coverage(pieces: BoundaryPieces, box: Box, out: Float32Array): Float32Array {
     this.accumulator.begin(box)
     this.accumulator.add(pieces)
-    this.accumulator.finish(out)
+    this.accumulator.finish({ box, alpha: out })
     return out
   }
 
@@ -168,13 +170,13 @@ export class StripRenderer {
 
   /** A buffer of at least that many numbers, good until `taken` is set back. */
   private take(size: number): Float32Array {
-    const known = this.pool[this.taken]
+    const known = pool[this.taken]
     if (known && known.length >= size) {
       this.taken++
       return known
     }
     const made = new Float32Array(size)
-    this.pool[this.taken++] = made
+    pool[this.taken++] = made
     return made
   }
 

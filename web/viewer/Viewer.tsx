@@ -49,7 +49,7 @@ export function Viewer() {
       <canvas ref={plainCanvas} className={styles.layer} />
       <canvas ref={plateCanvas} className={styles.layer} hidden />
       <canvas ref={restingCanvas} className={styles.layer} />
-      <canvas ref={activeCanvas} className={styles.layer} />
+      <canvas ref={activeCanvas} className={styles.layer} data-testid="picture" />
       <UnreadFrame />
       {failure && <Alert className={styles.failure} type="error" showIcon title={failure} />}
     </div>

@@ -153,6 +153,8 @@ export class Compositor {
         this.drawPlate(state, state.info, toScreen)
       }
       this.drawLines(state, toScreen)
+      // What is on the screen now, for whoever looks at the page from outside.
+      Object.assign(this.layers.active.dataset, { frame: state.frame, zoom: state.view.zoom.toFixed(5) })
     })
   }
 

@@ -24,11 +24,11 @@ function matteOf(
   accumulator.add(pieces)
   const size = (box.right - box.left) * (box.bottom - box.top)
   const coverage = new Float32Array(size)
-  accumulator.finish(coverage)
+  accumulator.finish({ box, alpha: coverage })
   const out = new Float32Array(size)
   feather.begin(box)
   feather.add(pieces, exactShareOf(edge) > 0 ? coverage : null, edge, 1)
-  feather.finish(out)
+  feather.finish({ box, alpha: out })
   return out
 }
 
@@ -165,7 +165,7 @@ describe.each(FEATHERS)('%s: a soft or grown edge looks the same whichever way i
   })
 })
 
-describe('the nearest piece by blocks', () => {
+describe('the nearest piece, of the few that can be', () => {
   it('is that of all pieces looked at by every pixel, whatever the widths and the box', () => {
     const place = fc.tuple(numberBetween(-40, 240), numberBetween(-40, 200))
     const polygon = fc.array(place, { minLength: 3, maxLength: 40 }).map((places) => Float64Array.from(places.flat()))

@@ -1,4 +1,5 @@
 import type { Box } from '../../geometry'
+import type { FittedMatte } from '../fittedMatte'
 import type { BoundaryPieces } from '../union'
 import type { EdgeProfile } from './edgeProfile'
 
@@ -13,10 +14,10 @@ export interface Feather {
    * The ramp is averaged over one pixel across the edge. Where the widths vanish, the exact area coverage of the outline
    * takes over, so that a feather of nothing changes nothing.
    *
-   * @param pieces    boundary of the region, in target pixels
+   * @param pieces    boundary of the region, in target pixels, best in the order of its outlines; not changed afterwards
    * @param coverage  exact coverage of the same region on the same box; null where `exactShareOf` the edge is 0
    */
   add(pieces: BoundaryPieces, coverage: Float32Array | null, edge: EdgeProfile, weight: number): void
-  /** Writes the sum of every pixel of the box, row-major. */
-  finish(out: Float32Array): void
+  /** Writes the sum of every pixel of the box that `out` has; its sides are not within those of the box. */
+  finish(out: FittedMatte): void
 }

@@ -1,4 +1,5 @@
 import type { Box } from '../../geometry'
+import { putPixels, type FittedMatte } from '../fittedMatte'
 import type { BoundaryPieces } from '../union'
 import { edgeReach, exactShareOf, rampAt, type EdgeProfile } from './edgeProfile'
 import type { Feather } from './feather'
@@ -33,8 +34,8 @@ export class PlainFeather implements Feather {
     }
   }
 
-  finish(out: Float32Array) {
-    out.set(this.sum)
+  finish(out: FittedMatte) {
+    putPixels(this.sum, this.box, out)
   }
 }
 

@@ -1,6 +1,7 @@
 import { aligned, roomFor, wasmExports } from '../../wasm'
 import type { Box } from '../../geometry'
-import type { BoundaryPieces } from '../union'
+import { putPixels, type FittedMatte } from '../fittedMatte'
+import { followingPieces, type BoundaryPieces } from '../union'
 import { edgeReach, exactShareOf, type EdgeProfile } from './edgeProfile'
 import type { Feather } from './feather'
 import { featherWasm } from './featherWasm'
@@ -9,20 +10,20 @@ import { featherWasm } from './featherWasm'
 interface Assembly {
   memory: WebAssembly.Memory
   firstFreeByte(): number
-  scratchBytes(count: number): number
   add(...values: number[]): void
 }
 
-/** Pixels of the blocks that the assembly ends with: its rows and columns are filled up to them. */
-const LEAF = 8
-const wholeLeaves = (pixels: number) => Math.ceil(pixels / LEAF) * LEAF
+/** The assembly looks at four pixels at a time: rows are filled up to them. */
+const wholeFours = (pixels: number) => Math.ceil(pixels / 4) * 4
 
 class WasmFeather implements Feather {
   private box: Box = { left: 0, top: 0, right: 0, bottom: 0 }
   private stride = 0
   private rows = 0
-  /** Where the sums lie in memory; behind them the sides of the pixels, then coverage, pieces and scratch. */
+  /** Where the sums lie in memory; behind them the sides of the pixels, squared distances, coverage and pieces. */
   private readonly sumsAt: number
+  /** What follows what, of boundaries that are asked for strip by strip. */
+  private readonly following = new WeakMap<BoundaryPieces, Int32Array>()
 
   constructor(private readonly assembly: Assembly) {
     this.sumsAt = aligned(assembly.firstFreeByte())
@@ -30,8 +31,8 @@ class WasmFeather implements Feather {
 
   begin(box: Box) {
     this.box = box
-    this.stride = wholeLeaves(box.right - box.left)
-    this.rows = wholeLeaves(box.bottom - box.top)
+    this.stride = wholeFours(box.right - box.left)
+    this.rows = box.bottom - box.top
     const memory = roomFor(this.assembly.memory, this.sumsAt + this.planeBytes)
     new Float32Array(memory, this.sumsAt, this.stride * this.rows).fill(0)
   }
@@ -42,33 +43,31 @@ class WasmFeather implements Feather {
     const [width, height] = [right - left, bottom - top]
     const count = pieces.length / 4
     const sidesAt = sumsAt + this.planeBytes
-    const coverageAt = sidesAt + this.planeBytes
+    const squaresAt = sidesAt + this.planeBytes
+    const coverageAt = squaresAt + this.planeBytes
     const piecesAt = coverageAt + (coverage ? this.planeBytes : 0)
-    const scratchAt = piecesAt + 32 * count
-    const memory = roomFor(assembly.memory, scratchAt + assembly.scratchBytes(count))
+    const nextAt = piecesAt + 32 * count
+    const memory = roomFor(assembly.memory, nextAt + 4 * count)
     const own = new Float64Array(memory, piecesAt, 4 * count)
-    for (let i = 0; i < own.length; i += 2) {
-      own[i] = pieces[i]! - left
-      own[i + 1] = pieces[i + 1]! - top
-    }
+    own.set(pieces)
+    let following = this.following.get(pieces)
+    if (!following) this.following.set(pieces, (following = followingPieces(pieces)))
+    new Int32Array(memory, nextAt, count).set(following)
     if (coverage) {
       const there = new Float32Array(memory, coverageAt, stride * this.rows)
       for (let y = 0; y < height; y++) there.set(coverage.subarray(y * width, (y + 1) * width), y * stride)
     }
     const { innerFeather, outerFeather, grow } = edge
     const share = coverage ? exactShareOf(edge) : 0
-    assembly.add(piecesAt, count, width, height, stride, innerFeather, outerFeather, grow, edgeReach(edge), share, weight, coverageAt, sidesAt, sumsAt, scratchAt) // prettier-ignore
+    assembly.add(piecesAt, nextAt, count, left, top, width, height, stride, innerFeather, outerFeather, grow, edgeReach(edge), share, weight, coverageAt, sidesAt, squaresAt, sumsAt) // prettier-ignore
   }
 
-  finish(out: Float32Array) {
-    const { left, top, right, bottom } = this.box
-    const [width, height] = [right - left, bottom - top]
-    const sums = new Float32Array(this.assembly.memory.buffer, this.sumsAt, this.stride * this.rows)
-    for (let y = 0; y < height; y++) out.set(sums.subarray(y * this.stride, y * this.stride + width), y * width)
+  finish(out: FittedMatte) {
+    putPixels(new Float32Array(this.assembly.memory.buffer, this.sumsAt), this.box, out, this.stride)
   }
 
   private get planeBytes() {
-    return 4 * this.stride * this.rows
+    return aligned(4 * this.stride * this.rows)
   }
 }
 

@@ -12,10 +12,11 @@ const SIZE = 64
 
 function coverageOf(pieces: BoundaryPieces): Float32Array {
   const accumulator = new CoverageAccumulator()
-  accumulator.begin({ left: 0, top: 0, right: SIZE, bottom: SIZE })
+  const box = { left: 0, top: 0, right: SIZE, bottom: SIZE }
+  accumulator.begin(box)
   accumulator.add(pieces)
   const out = new Float32Array(SIZE * SIZE)
-  accumulator.finish(out)
+  accumulator.finish({ box, alpha: out })
   return out
 }
 

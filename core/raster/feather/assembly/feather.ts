@@ -1,44 +1,20 @@
 // Feather in AssemblyScript: the alpha that plainFeather.ts computes, in 32-bit floats, four pixels at a time.
 //
-// The nearest piece of every pixel is found exactly: a block of pixels keeps of its parent's pieces those that can be the nearest
-// of one of its pixels. A piece lies between two distances from the block's middle, those of its own middle less and plus half of its
-// length; it is kept where the smaller one is at most the smallest of the larger ones plus twice the farthest that a pixel lies
-// from the middle. Blocks are quartered down to 8 x 8 pixels, which look at what is left.
+// The nearest piece of every pixel is found exactly, and each pixel looks at few: the nearest place of a pixel lies inside a
+// piece, between the normals at its two ends, or it is the corner of two pieces, and then the pixel lies between the normal at the
+// end of the one and that at the start of the next (Mauch, "A Fast Algorithm for Computing the Closest Point and Distance
+// Transform", 2000). So each piece looks at the pixels from its first normal to the first normal of the next piece.
 
-const ROOT: i32 = 64
-const LEAF: i32 = 8
-/** Sizes of blocks from ROOT to LEAF. */
-const LEVELS: i32 = 4
 const PIECE_BYTES: usize = 32
-/** Direction and length of a piece, 64 bits. */
-const COURSE_BYTES: usize = 24
-/** Columns of a list of pieces. */
-const COLUMNS: usize = 4
-/** One piece as a leaf looks at it: a place on it, its direction, how far it runs back and on, how far it is; each 32 bits. */
-const ROW_BYTES: usize = 32
 
 /** First byte that the caller may use. */
 export function firstFreeByte(): usize {
   return (__heap_base + 15) & ~15
 }
 
-/** Bytes of one column of a list: the middles' x, their y, half lengths, or indices; a multiple of four numbers. */
-@inline
-function columnBytes(count: i32): usize {
-  return (<usize>(count + 3) & ~3) << 2
-}
-
-/** Bytes of scratch for so many pieces: the list of all and one of each level, distances, and the rows of a leaf. */
-export function scratchBytes(count: i32): usize {
-  return columnBytes(count) * (COLUMNS * (LEVELS + 1) + 1) + <usize>count * (ROW_BYTES + COURSE_BYTES) + 64
-}
-
 let pieces: usize = 0
-let lists: usize = 0
-let column: usize = 0
-let distances: usize = 0
-let rows: usize = 0
-let courses: usize = 0
+/** Squared distance of every pixel's centre to the nearest piece, at most the square of the reach. */
+let squares: usize = 0
 let width: i32 = 0
 let height: i32 = 0
 let stride: i32 = 0
@@ -58,12 +34,13 @@ let exactShare: f32 = 0
 /**
  * Adds the alpha of a region's soft edge with a weight.
  *
- * @param from    pieces x0, y0, x1, y1, 64 bits, in pixels of the picture
+ * @param from    pieces x0, y0, x1, y1, 64 bits, in pixels of the picture, in place moved by `left` and `top`; `next` of each the index of the one that goes on from
+ *                its end, -1 where that is not known of both of its ends
  * @param inward  reach of the ramp inside, and `outward` outside, pixels; `growth` moves the edge outwards
  * @param share   of the exact coverage where the widths nearly vanish; 0: `covered` is not looked at
- * @param step    numbers from a row to the next in `covered`, `sided` and `to`, a multiple of 8; rows a multiple of 8 as well
+ * @param step    numbers from a row to the next in `covered`, `sided`, `squared` and `to`, a multiple of 4
  */
-export function add(from: usize, count: i32, w: i32, h: i32, step: i32, inward: f64, outward: f64, growth: f64, farthest: f64, share: f64, by: f64, covered: usize, sided: usize, to: usize, scratch: usize): void {
+export function add(from: usize, next: usize, count: i32, left: f64, top: f64, w: i32, h: i32, step: i32, inward: f64, outward: f64, growth: f64, farthest: f64, share: f64, by: f64, covered: usize, sided: usize, squared: usize, to: usize): void {
   pieces = from
   width = w
   height = h
@@ -78,50 +55,171 @@ export function add(from: usize, count: i32, w: i32, h: i32, step: i32, inward: 
   rampWidth = <f32>(inward + outward)
   perWidth = inward + outward < 1e-6 ? 0 : <f32>(1 / (inward + outward))
   exactShare = <f32>share
-  column = columnBytes(count)
-  lists = (scratch + 15) & ~15
-  distances = lists + column * COLUMNS * (LEVELS + 1)
-  rows = distances + column
-  courses = rows + <usize>count * ROW_BYTES
+  squares = squared
+  const box = f64x2(left, top)
+  for (let at = pieces, last = pieces + <usize>count * PIECE_BYTES; at < last; at += 16) v128.store(at, f64x2.sub(v128.load(at), box)) // prettier-ignore
   signs(count)
-  const all = lists + column * COLUMNS * LEVELS
-  for (let i = 0; i < count; i++) {
-    const piece = pieces + <usize>i * PIECE_BYTES
-    const entry = all + (<usize>i << 2)
-    const dx = load<f64>(piece, 16) - load<f64>(piece)
-    const dy = load<f64>(piece, 24) - load<f64>(piece, 8)
-    store<f32>(entry, <f32>(load<f64>(piece) + 0.5 * dx))
-    store<f32>(entry + column, <f32>(load<f64>(piece, 8) + 0.5 * dy))
-    const length = Math.sqrt(dx * dx + dy * dy)
-    store<f32>(entry + 2 * column, <f32>(0.5 * length))
-    const course = courses + <usize>i * COURSE_BYTES
-    // So short that its direction vanishes, a piece is as good as its first end.
-    const inverse = length > 1e-15 ? 1 / length : 0
-    store<f64>(course, dx * inverse)
-    store<f64>(course, dy * inverse, 8)
-    store<f64>(course, length > 1e-15 ? length : 0, 16)
-    store<i32>(entry + 3 * column, i)
+  const end = <usize>(stride * height) << 2
+  const farSquared = f32x4.splat(<f32>(reach * reach))
+  for (let at: usize = 0; at < end; at += 16) v128.store(squares + at, farSquared)
+  for (let i = 0; i < count; i++) look(pieces + <usize>i * PIECE_BYTES, load<i32>(next + (<usize>i << 2)))
+  for (let at: usize = 0; at < end; at += 16) put(at, v128.load(squares + at))
+}
+
+/** Pixels by which a piece looks farther than it must. */
+const MARGIN: f64 = 0.01
+/** Directions that go less far to the side than this bound no row. */
+const UPRIGHT: f64 = 0.02
+/** A piece longer than this, in pixels, is looked at in parts, so that 32 bits are enough for what is measured from its start. */
+const LONGEST: f64 = 16
+/** Farther than any pixel. */
+const BEYOND: f64 = 1e6
+
+function look(piece: usize, next: i32): void {
+  const ay = load<f64>(piece, 8)
+  const by = load<f64>(piece, 24)
+  if (min(ay, by) - reach > <f64>height || max(ay, by) + reach < 0) return
+  const ax = load<f64>(piece)
+  const bx = load<f64>(piece, 16)
+  const length = Math.sqrt((bx - ax) * (bx - ax) + (by - ay) * (by - ay))
+  // So short that its direction vanishes, a piece is as good as its first end.
+  const inverse = length > 1e-15 ? 1 / length : 0
+  const ux = (bx - ax) * inverse
+  const uy = (by - ay) * inverse
+  const isJoined = next >= 0 && length > 1e-15
+  let vx = ux
+  let vy = uy
+  if (isJoined) {
+    const follower = pieces + <usize>next * PIECE_BYTES
+    vx = load<f64>(follower, 16) - load<f64>(follower)
+    vy = load<f64>(follower, 24) - load<f64>(follower, 8)
+    const perLength = 1 / Math.sqrt(vx * vx + vy * vy)
+    vx *= perLength
+    vy *= perLength
   }
-  fill(all, count)
-  for (let y = 0; y < height; y += ROOT) {
-    for (let x = 0; x < width; x += ROOT) block(x, y, ROOT, 0, all, count)
+  const parts = <i32>Math.ceil(length / LONGEST)
+  if (parts <= 1) return lookPart(ax, ay, length > 1e-15 ? length : 0, ux, uy, vx, vy, isJoined)
+  const part = length / <f64>parts
+  for (let i = 0; i < parts - 1; i++) {
+    lookPart(ax + <f64>i * part * ux, ay + <f64>i * part * uy, part, ux, uy, ux, uy, isJoined)
+  }
+  lookPart(bx - part * ux, by - part * uy, part, ux, uy, vx, vy, isJoined)
+}
+
+/**
+ * Gives the pixels that a piece, or its corner with the next one, can be nearest to their squared distances.
+ *
+ * @param ax, ay    first end; `ux, uy` the direction of the piece, `vx, vy` that of the next one
+ * @param isJoined  false: nothing is known of what lies at its ends, so it looks everywhere in reach
+ */
+function lookPart(ax: f64, ay: f64, length: f64, ux: f64, uy: f64, vx: f64, vy: f64, isJoined: bool): void {
+  const bx = ax + length * ux
+  const by = ay + length * uy
+  const turnsLittle = isJoined && ux * vx + uy * vy > 0
+  // Between two normals of one quadrant none rises higher than the steeper of them.
+  const rise = turnsLittle && uy * vy > 0 ? reach * Math.max(Math.abs(ux), Math.abs(vx)) : reach
+  const first = max(0, <i32>Math.ceil(Math.min(ay, by) - rise - MARGIN - 0.5))
+  const last = min(height - 1, <i32>Math.floor(Math.max(ay, by) + rise + MARGIN - 0.5))
+  const isBounded = turnsLittle && ux * vx > 0 && Math.abs(ux) > UPRIGHT && Math.abs(vx) > UPRIGHT
+  const isRightward = ux > 0
+  const way: f64 = isRightward ? 1 : -1
+  // Bounds of a row, from the whole pixels of the first end: where they are at its height, and how they move with every row.
+  const wholeX = Math.floor(ax)
+  const wholeY = Math.floor(ay)
+  const originX = ax - wholeX
+  const ownSlope = isBounded ? -uy / ux : 0
+  const nextSlope = isBounded ? -vy / vx : 0
+  const start = isBounded ? originX - MARGIN / ux : -BEYOND * way
+  const own = isBounded ? bx - wholeX - (by - ay) * ownSlope + MARGIN / ux : BEYOND * way
+  const then = isBounded ? bx - wholeX - (by - ay) * nextSlope + MARGIN / vx : BEYOND * way
+  const isBanded = Math.abs(uy) > UPRIGHT
+  const bandSlope = isBanded ? ux / uy : 0
+  const bandHalf = isBanded ? (reach + MARGIN) / Math.abs(uy) : BEYOND
+  const starts = f32x4.splat(<f32>start)
+  const owns = f32x4.splat(<f32>own)
+  const thens = f32x4.splat(<f32>then)
+  const ownSlopes = f32x4.splat(<f32>ownSlope)
+  const nextSlopes = f32x4.splat(<f32>nextSlope)
+  const bandSlopes = f32x4.splat(<f32>bandSlope)
+  const bandLefts = f32x4.splat(<f32>(originX - bandHalf))
+  const bandRights = f32x4.splat(<f32>(originX + bandHalf))
+  const leftmost = f32x4.splat(<f32>(Math.min(ax, bx) - reach - wholeX))
+  const rightmost = f32x4.splat(<f32>(Math.max(ax, bx) + reach - wholeX))
+  const column = <i32>wholeX
+  const columns = i32x4.splat(column)
+  const lastColumn = i32x4.splat(width - 1)
+  const centreX = f64x2.splat(0.5 - originX)
+  const centreY = f64x2(0.5 - ay, 1.5 - ay)
+  const exactRight = f64x2.splat(ux)
+  const exactDown = f64x2.splat(uy)
+  const exactLength = f64x2.splat(length)
+  const half = f32x4.splat(0.5)
+  const right = f32x4.splat(<f32>ux)
+  const down = f32x4.splat(<f32>uy)
+  const bytes = <usize>stride << 2
+  let y = f32x4.add(f32x4.splat(<f32>(<f64>first - wholeY + (0.5 - (ay - wholeY)))), f32x4(0, 1, 2, 3))
+  for (let row = first; row <= last; row += 4) {
+    const start = f32x4.add(starts, f32x4.mul(y, ownSlopes))
+    const own = f32x4.add(owns, f32x4.mul(y, ownSlopes))
+    const then = f32x4.add(thens, f32x4.mul(y, nextSlopes))
+    const middle = f32x4.mul(y, bandSlopes)
+    let lo = f32x4.pmax(leftmost, f32x4.add(middle, bandLefts))
+    let hi = f32x4.pmin(rightmost, f32x4.add(middle, bandRights))
+    if (isRightward) {
+      lo = f32x4.pmax(lo, start)
+      hi = f32x4.pmin(hi, f32x4.pmax(own, then))
+    } else {
+      lo = f32x4.pmax(lo, f32x4.pmin(own, then))
+      hi = f32x4.pmin(hi, start)
+    }
+    const low = i32x4.add(columns, i32x4.trunc_sat_f32x4_s(f32x4.floor(f32x4.add(lo, half))))
+    const high = i32x4.add(columns, i32x4.trunc_sat_f32x4_s(f32x4.floor(f32x4.sub(hi, half))))
+    const from = v128.and(i32x4.max_s(low, i32x4.splat(0)), i32x4.splat(~3))
+    const to = i32x4.min_s(high, lastColumn)
+    // Along the piece and across it at the first pixel of each row, in 64 bits; what the others add is small.
+    const offset = i32x4.sub(from, columns)
+    const x0 = f64x2.add(f64x2.convert_low_i32x4_s(offset), centreX)
+    const x2 = f64x2.add(f64x2.convert_low_i32x4_s(i32x4.shuffle(offset, offset, 2, 3, 2, 3)), centreX)
+    const y0 = f64x2.add(f64x2.splat(<f64>row), centreY)
+    const y2 = f64x2.add(y0, f64x2.splat(2))
+    const along0 = f64x2.add(f64x2.mul(x0, exactRight), f64x2.mul(y0, exactDown))
+    const along2 = f64x2.add(f64x2.mul(x2, exactRight), f64x2.mul(y2, exactDown))
+    const across0 = f64x2.sub(f64x2.mul(x0, exactDown), f64x2.mul(y0, exactRight))
+    const across2 = f64x2.sub(f64x2.mul(x2, exactDown), f64x2.mul(y2, exactRight))
+    const before = f32x4.neg(inFour(along0, along2))
+    const after = inFour(f64x2.sub(along0, exactLength), f64x2.sub(along2, exactLength))
+    const across = inFour(across0, across2)
+    const at = squares + <usize>row * bytes
+    lookAlong(at, i32x4.extract_lane(from, 0), i32x4.extract_lane(to, 0), f32x4.shuffle(before, before, 0, 0, 0, 0), f32x4.shuffle(after, after, 0, 0, 0, 0), f32x4.shuffle(across, across, 0, 0, 0, 0), right, down) // prettier-ignore
+    if (row + 1 <= last) lookAlong(at + bytes, i32x4.extract_lane(from, 1), i32x4.extract_lane(to, 1), f32x4.shuffle(before, before, 1, 1, 1, 1), f32x4.shuffle(after, after, 1, 1, 1, 1), f32x4.shuffle(across, across, 1, 1, 1, 1), right, down) // prettier-ignore
+    if (row + 2 <= last) lookAlong(at + 2 * bytes, i32x4.extract_lane(from, 2), i32x4.extract_lane(to, 2), f32x4.shuffle(before, before, 2, 2, 2, 2), f32x4.shuffle(after, after, 2, 2, 2, 2), f32x4.shuffle(across, across, 2, 2, 2, 2), right, down) // prettier-ignore
+    if (row + 3 <= last) lookAlong(at + 3 * bytes, i32x4.extract_lane(from, 3), i32x4.extract_lane(to, 3), f32x4.shuffle(before, before, 3, 3, 3, 3), f32x4.shuffle(after, after, 3, 3, 3, 3), f32x4.shuffle(across, across, 3, 3, 3, 3), right, down) // prettier-ignore
+    y = f32x4.add(y, f32x4.splat(4))
   }
 }
 
-/** Entries up to a multiple of four that no block keeps. */
 @inline
-function fill(list: usize, count: i32): void {
-  for (let n = count; n & 3; n++) {
-    const entry = list + (<usize>n << 2)
-    store<f32>(entry, Infinity)
-    store<f32>(entry + column, 0)
-    store<f32>(entry + 2 * column, 0)
+function inFour(low: v128, high: v128): v128 {
+  return i64x2.shuffle(f32x4.demote_f64x2_zero(low), f32x4.demote_f64x2_zero(high), 0, 2)
+}
+
+/** Pixels from the column `from`, a multiple of four, to `to` of a row; `before`, `after` and `across` of its first one. */
+@inline
+function lookAlong(row: usize, from: i32, to: i32, before: v128, after: v128, across: v128, right: v128, down: v128): void {
+  let on = f32x4(0, 1, 2, 3)
+  let at = row + (<usize>from << 2)
+  for (let column = from; column <= to; column += 4, at += 16) {
+    const onward = f32x4.mul(on, right)
+    const off = f32x4.add(across, f32x4.mul(on, down))
+    const beyond = f32x4.pmax(f32x4.splat(0), f32x4.pmax(f32x4.sub(before, onward), f32x4.add(after, onward)))
+    v128.store(at, f32x4.pmin(v128.load(at), f32x4.add(f32x4.mul(off, off), f32x4.mul(beyond, beyond))))
+    on = f32x4.add(on, f32x4.splat(4))
   }
 }
 
 /** Finds on which side of the outline each pixel's centre lies. */
 function signs(count: i32): void {
-  memory.fill(sides, 0, (<usize>stride * <usize>((height + LEAF - 1) & ~(LEAF - 1))) << 2)
+  memory.fill(sides, 0, (<usize>stride * <usize>(height)) << 2)
   for (let i = 0; i < count; i++) {
     const at = pieces + <usize>i * PIECE_BYTES
     const isDown = load<f64>(at, 24) > load<f64>(at, 8)
@@ -157,164 +255,6 @@ function signs(count: i32): void {
   }
 }
 
-/** One block of pixels, from the pieces that its parent kept. */
-function block(x: i32, y: i32, size: i32, level: i32, parent: usize, count: i32): void {
-  const cx = f32x4.splat(<f32>x + 0.5 * <f32>size)
-  const cy = f32x4.splat(<f32>y + 0.5 * <f32>size)
-  let nearest = f32x4.splat(Infinity)
-  let farthest = nearest
-  const end = <usize>count << 2
-  for (let n: usize = 0; n < end; n += 16) {
-    const dx = f32x4.sub(cx, v128.load(parent + n))
-    const dy = f32x4.sub(cy, v128.load(parent + column + n))
-    const middle = f32x4.sqrt(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)))
-    const half = v128.load(parent + 2 * column + n)
-    const near = f32x4.sub(middle, half)
-    v128.store(distances + n, near)
-    nearest = f32x4.pmin(nearest, near)
-    farthest = f32x4.pmin(farthest, f32x4.add(middle, half))
-  }
-  const half: f32 = <f32>(0.5 * Math.SQRT2) * <f32>(size - 1)
-  if (least(nearest) - half >= <f32>reach) return plain(x, y, size)
-  // A hair more than the bound, for what rounding takes.
-  const limit = min(least(farthest) + 2 * half, <f32>reach + half) + ROUNDING
-  const own = lists + column * COLUMNS * level
-  let kept: usize = 0
-  const limits = f32x4.splat(limit)
-  for (let four: usize = 0; four < end; four += 16) {
-    const near = f32x4.le(v128.load(distances + four), limits)
-    if (!v128.any_true(near)) continue
-    const which = i32x4.bitmask(near)
-    for (let i: usize = 0; i < 4; i++) {
-      if (!((which >> <i32>i) & 1)) continue
-      const entry = own + kept
-      const from = parent + four + (i << 2)
-      store<f32>(entry, load<f32>(from))
-      store<f32>(entry + column, load<f32>(from + column))
-      store<f32>(entry + 2 * column, load<f32>(from + 2 * column))
-      store<i32>(entry + 3 * column, load<i32>(from + 3 * column))
-      kept += 4
-    }
-  }
-  const left = <i32>(kept >> 2)
-  if (size == LEAF) return leaf(x, y, own + 3 * column, left)
-  fill(own, left)
-  const quarter = size >> 1
-  for (let i = 0; i < 4; i++) {
-    const qx = x + (i & 1) * quarter
-    const qy = y + (i >> 1) * quarter
-    if (qx < width && qy < height) block(qx, qy, quarter, level + 1, own, left)
-  }
-}
-
-/** Pixels by which 32 bits may be wrong about where a piece of a large picture lies. */
-const ROUNDING: f32 = 0.01
-
-@inline
-function least(four: v128): f32 {
-  return min(
-    min(f32x4.extract_lane(four, 0), f32x4.extract_lane(four, 1)),
-    min(f32x4.extract_lane(four, 2), f32x4.extract_lane(four, 3)),
-  )
-}
-
-/** Pixels out of the edge's reach are all inside or all outside. */
-function plain(x: i32, y: i32, size: i32): void {
-  if (load<f32>(sides + ((<usize>y * stride + <usize>x) << 2)) > 0) return
-  const more = f32x4.splat(weight)
-  const bottom = min(y + size, (height + LEAF - 1) & ~(LEAF - 1))
-  const columns = min(size, stride - x)
-  for (let row = y; row < bottom; row++) {
-    let pixel = sums + ((<usize>row * stride + <usize>x) << 2)
-    for (const end = pixel + (<usize>columns << 2); pixel < end; pixel += 16) {
-      v128.store(pixel, f32x4.add(v128.load(pixel), more))
-    }
-  }
-}
-
-function leaf(x: i32, y: i32, list: usize, count: i32): void {
-  const cx = <f64>x + 0.5 * <f64>LEAF
-  const cy = <f64>y + 0.5 * <f64>LEAF
-  let row = rows
-  let nearest: f32 = Infinity
-  for (let n = 0; n < count; n++) {
-    const i = load<i32>(list + (<usize>n << 2))
-    const piece = pieces + <usize>i * PIECE_BYTES
-    const course = courses + <usize>i * COURSE_BYTES
-    const ux = load<f64>(course)
-    const uy = load<f64>(course, 8)
-    const length = load<f64>(course, 16)
-    // Seen from the piece's nearest place, so that all numbers are small however long the piece is.
-    const ax = load<f64>(piece) - cx
-    const ay = load<f64>(piece, 8) - cy
-    const along = min(length, max(0, -ax * ux - ay * uy))
-    const px = <f32>(ax + along * ux)
-    const py = <f32>(ay + along * uy)
-    store<f32>(row, px)
-    store<f32>(row, py, 4)
-    store<f32>(row, <f32>ux, 8)
-    store<f32>(row, <f32>uy, 12)
-    store<f32>(row, <f32>-along, 16)
-    store<f32>(row, <f32>(length - along), 20)
-    const distance = sqrt<f32>(px * px + py * py)
-    store<f32>(row, distance, 24)
-    nearest = min(nearest, distance)
-    row += ROW_BYTES
-  }
-  // Now that the nearest is known exactly, fewer can be.
-  const limit = nearest + <f32>(Math.SQRT2 * <f64>(LEAF - 1)) + ROUNDING
-  let end = rows
-  const last = row
-  for (let from = rows; from < last; from += ROW_BYTES) {
-    if (load<f32>(from, 24) > limit) continue
-    if (from != end) memory.copy(end, from, ROW_BYTES)
-    end += ROW_BYTES
-  }
-  const one = f32x4.splat(1)
-  const left = f32x4(-3.5, -2.5, -1.5, -0.5)
-  const right = f32x4(0.5, 1.5, 2.5, 3.5)
-  for (let line: usize = 0; line < LEAF_BYTES; line += 16) v128.store(nearests + line, f32x4.splat(Infinity))
-  for (let from = rows; from < end; from += ROW_BYTES) {
-    const ux = v128.load32_splat(from, 8)
-    const uy = v128.load32_splat(from, 12)
-    const first = v128.load32_splat(from, 16)
-    const past = v128.load32_splat(from, 20)
-    const fromX = v128.load32_splat(from)
-    const leftX = f32x4.sub(left, fromX)
-    const rightX = f32x4.sub(right, fromX)
-    // Along the piece and across it, by what the columns and what the row give.
-    const leftAlong = f32x4.mul(leftX, ux)
-    const rightAlong = f32x4.mul(rightX, ux)
-    const leftAcross = f32x4.mul(leftX, uy)
-    const rightAcross = f32x4.mul(rightX, uy)
-    let fromY = f32x4.sub(f32x4.splat(-3.5), v128.load32_splat(from, 4))
-    for (let line: usize = 0; line < LEAF_BYTES; line += 32) {
-      const rowAlong = f32x4.mul(fromY, uy)
-      const rowAcross = f32x4.mul(fromY, ux)
-      const alongLeft = f32x4.add(leftAlong, rowAlong)
-      const alongRight = f32x4.add(rightAlong, rowAlong)
-      const acrossLeft = f32x4.sub(leftAcross, rowAcross)
-      const acrossRight = f32x4.sub(rightAcross, rowAcross)
-      let beyond = f32x4.sub(alongLeft, f32x4.pmin(past, f32x4.pmax(first, alongLeft)))
-      let squared = f32x4.add(f32x4.mul(beyond, beyond), f32x4.mul(acrossLeft, acrossLeft))
-      v128.store(nearests + line, f32x4.pmin(v128.load(nearests + line), squared))
-      beyond = f32x4.sub(alongRight, f32x4.pmin(past, f32x4.pmax(first, alongRight)))
-      squared = f32x4.add(f32x4.mul(beyond, beyond), f32x4.mul(acrossRight, acrossRight))
-      v128.store(nearests + line, f32x4.pmin(v128.load(nearests + line, 16), squared), 16)
-      fromY = f32x4.add(fromY, one)
-    }
-  }
-  let at = (<usize>y * stride + <usize>x) << 2
-  for (let line: usize = 0; line < LEAF_BYTES; line += 32, at += <usize>stride << 2) {
-    put(at, v128.load(nearests + line))
-    put(at + 16, v128.load(nearests + line, 16))
-  }
-}
-
-/** Squared distances of a leaf's pixels. */
-const LEAF_BYTES: usize = 4 * 64
-const nearests: usize = memory.data(4 * 64, 16)
-
 /** Alpha of four pixels by their squared distances; what lies out of reach is all or nothing. */
 @inline
 function put(at: usize, squared: v128): void {
@@ -322,25 +262,46 @@ function put(at: usize, squared: v128): void {
   const none = f32x4.splat(0)
   const one = f32x4.splat(1)
   const half = f32x4.splat(0.5)
+  const isFar = f32x4.ge(squared, f32x4.splat(<f32>(reach * reach)))
+  const whole = f32x4.sub(half, f32x4.mul(half, sign))
+  if (v128.all_true<i32>(isFar)) {
+    v128.store(sums + at, f32x4.add(v128.load(sums + at), f32x4.mul(whole, f32x4.splat(weight))))
+    return
+  }
   const distance = f32x4.mul(f32x4.sqrt(squared), sign)
   const grown = f32x4.sub(distance, f32x4.splat(grow))
   let alpha: v128
   if (perWidth == 0) alpha = f32x4.sub(half, grown)
-  else {
-    const reached = f32x4.sub(f32x4.splat(outer), grown)
-    const upper = integral(f32x4.mul(f32x4.add(reached, half), f32x4.splat(perWidth)))
-    const lower = integral(f32x4.mul(f32x4.sub(reached, half), f32x4.splat(perWidth)))
-    alpha = f32x4.mul(f32x4.splat(rampWidth), f32x4.sub(upper, lower))
-  }
+  else alpha = ramp(f32x4.mul(f32x4.sub(f32x4.splat(outer), grown), f32x4.splat(perWidth)))
   alpha = f32x4.pmin(one, f32x4.pmax(none, alpha))
   if (exactShare > 0) {
     const hard = f32x4.pmin(one, f32x4.pmax(none, f32x4.sub(half, distance)))
     const more = f32x4.mul(f32x4.splat(exactShare), f32x4.sub(v128.load(coverage + at), hard))
     alpha = f32x4.pmin(one, f32x4.pmax(none, f32x4.add(alpha, more)))
   }
-  const isFar = f32x4.ge(squared, f32x4.splat(<f32>(reach * reach)))
-  alpha = v128.bitselect(f32x4.sub(half, f32x4.mul(half, sign)), alpha, isFar)
+  alpha = v128.bitselect(whole, alpha, isFar)
   v128.store(sums + at, f32x4.add(v128.load(sums + at), f32x4.mul(alpha, f32x4.splat(weight))))
+}
+
+/**
+ * Mean of the smooth step over a pixel around s, of which the pixel takes 1 / rampWidth. Taken from the nearer end, so that
+ * small differences are not those of large numbers; away from the ends the mean is s^2 (3 - 2s) + d^2 (1 - 2s) with d half of
+ * the pixel.
+ */
+@inline
+function ramp(s: v128): v128 {
+  const one = f32x4.splat(1)
+  const d = f32x4.splat(0.5 * perWidth)
+  const isUpper = f32x4.gt(s, f32x4.splat(0.5))
+  const m = v128.bitselect(f32x4.sub(one, s), s, isUpper)
+  const rest = f32x4.sub(one, f32x4.add(m, m))
+  let mean = f32x4.add(f32x4.mul(f32x4.mul(m, m), f32x4.add(rest, f32x4.splat(2))), f32x4.mul(f32x4.mul(d, d), rest))
+  const isAtEnd = f32x4.lt(m, d)
+  if (v128.any_true(isAtEnd)) {
+    const ends = f32x4.mul(f32x4.splat(rampWidth), f32x4.sub(integral(f32x4.add(m, d)), integral(f32x4.sub(m, d))))
+    mean = v128.bitselect(ends, mean, isAtEnd)
+  }
+  return v128.bitselect(f32x4.sub(one, mean), mean, isUpper)
 }
 
 /** Integral of the clamped smooth step from 0 to s. */
