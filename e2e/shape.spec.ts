@@ -43,10 +43,14 @@ async function polygon(artist: Artist, name: string, corners: readonly (readonly
 /** Takes the shot back to how it was before a test, through the history. */
 async function backToTheStart(artist: Artist, label: string) {
   await artist.key('Shift+H')
-  const row = artist.page
-    .getByRole('list', { name: 'Edits, newest first' })
-    .getByRole('listitem')
-    .filter({ hasText: label })
+  const list = artist.page.getByRole('list', { name: 'Edits, newest first' })
+  const row = list.getByRole('listitem').filter({ hasText: label })
+  // Down the list until it is seen.
+  await list.hover()
+  await expect(async () => {
+    if ((await row.count()) === 0) await artist.page.mouse.wheel(0, 300)
+    await expect(row.last()).toBeVisible({ timeout: 100 })
+  }).toPass()
   await row.last().hover()
   await row.last().getByRole('button', { name: 'Go there' }).click()
   await artist.key('Shift+H')

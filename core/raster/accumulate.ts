@@ -14,6 +14,9 @@ const ROW_PADDING = 24
 /** Pieces that go less far to the side than this, in pixels, count as upright. */
 const NARROWEST = 1e-9
 
+/** What many additions in 32 bits may leave of a coverage of nothing, or take from one of all. */
+const ROUNDING = 1e-6
+
 /**
  * Signed-area accumulation: every boundary piece adds to the pixels it crosses the change of coverage that a running
  * sum along the row turns into exact area. Linear in the pieces, so the sub-times of a motion can share one buffer.
@@ -145,8 +148,12 @@ export class CoverageAccumulator {
     }
   }
 
-  /** Writes the coverage 0..1 of every pixel of the box, clamped, to `matte`, whose box holds this one. */
-  finish(matte: FittedMatte) {
+  /**
+   * Writes the coverage 0..1 of every pixel of the box, clamped, to `matte`, whose box holds this one.
+   *
+   * @param isCleared  all of `matte` is 0: what is not covered is passed over, and fresh memory there never touched
+   */
+  finish(matte: FittedMatte, isCleared = false) {
     const { change, touched, width, height, stride } = this
     const out = matte.alpha
     const outStride = matte.box.right - matte.box.left
@@ -170,7 +177,9 @@ export class CoverageAccumulator {
           do block++
           while (block << BLOCK_BITS < width && !touched[blocks + block])
           const end = Math.min(width, block << BLOCK_BITS)
-          out.fill(sum <= 0 ? 0 : sum >= 1 ? 1 : sum, to + x, to + end)
+          if (sum < ROUNDING) sum = 0
+          else if (sum > 1 - ROUNDING) sum = 1
+          if (!isCleared || sum !== 0) out.fill(sum, to + x, to + end)
           x = end
         }
       }

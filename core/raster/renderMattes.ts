@@ -135,7 +135,7 @@ function renderPlain(part: PartBoundaries, count: number, box: Box, out: FittedM
       }
     }
   }
-  accumulator.finish(out)
+  accumulator.finish(out, true)
   const { opacity } = part.part.groups[0]!
   if (opacity !== 1) for (let i = 0; i < out.alpha.length; i++) out.alpha[i]! *= opacity
 }

@@ -13,7 +13,7 @@ import {
 /** What is written of each frame. */
 export const TRACK_DATA_KINDS = ['position', 'similarity', 'corners', 'matrix'] as const
 
-const settingsSchema = z
+export const trackDataSettingsSchema = z
   .object({
     /** position: where the centre is; similarity: that with rotation and scale; corners: of the region; matrix: 3x3. */
     kind: z.enum(TRACK_DATA_KINDS),
@@ -26,7 +26,7 @@ const settingsSchema = z
   })
   // In units of unequal length nothing turns: only square pixels have a rotation.
   .refine((s) => s.kind !== 'similarity' || s.units === 'pixels', 'rotation and scale are told in pixels')
-export type TrackDataSettings = z.infer<typeof settingsSchema>
+export type TrackDataSettings = z.infer<typeof trackDataSettingsSchema>
 
 const point = z.tuple([z.number(), z.number()])
 
@@ -43,7 +43,7 @@ export const trackDataSchema = z
       /** Width of a pixel over its height: rotation is told in square pixels. */
       pixelAspect: z.number().positive().default(1),
     }),
-    settings: settingsSchema,
+    settings: trackDataSettingsSchema,
     /** The track's centre and corners on the frame `relativeTo`. */
     centre: point,
     corners: z.array(point).length(4),

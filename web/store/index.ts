@@ -1,5 +1,6 @@
 export * from './colours'
 export * from './pointerPlace'
+export { settingsStorage } from './rememberedSettings'
 export * from './reports'
 export * from './saving'
 export * from './serverAnswers'

@@ -60,14 +60,14 @@ function withoutMissing({ editing, view }: RememberedSettings): RememberedSettin
 }
 
 /** The browser's storage, written only when a kept setting is another: the state changes with every move of the hand. */
-export function settingsStorage(): PersistStorage<RememberedSettings> {
-  let lastState: RememberedSettings | null = null
+export function settingsStorage<Settings>(): PersistStorage<Settings> {
+  let lastState: Settings | null = null
   let last = ''
   return {
     getItem(name) {
       try {
         const text = localStorage.getItem(name)
-        return text === null ? null : (JSON.parse(text) as StorageValue<RememberedSettings>)
+        return text === null ? null : (JSON.parse(text) as StorageValue<Settings>)
       } catch {
         // Unreadable settings are as good as none.
         return null

@@ -24,4 +24,6 @@ export const lassoTheme: ThemeConfig = {
     motion: false,
     wireframe: false,
   },
+  // A border is a hairline, taken hold of a little beside it as well.
+  components: { Splitter: { splitBarSize: 1, splitTriggerSize: 7, splitBarDraggableSize: 0 } },
 }

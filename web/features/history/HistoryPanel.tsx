@@ -6,6 +6,7 @@ import { X } from 'lucide-react'
 import { allOf, type HistoryEntry, type Version } from '@tender-lasso/core/document'
 import { objectsDeleted } from '@tender-lasso/core/edits'
 import { wordsOf, edit } from '../../session'
+import { VirtualRows } from '../lists/VirtualRows'
 import { compareWith, copyPartFrom, goBackTo, historyBefore, keepVersion } from '../../commands'
 import { say, useShot } from '../../store'
 import styles from './history.module.css'
@@ -69,39 +70,56 @@ function Edits() {
     if (older.length < PAGE) setIsAll(true)
   }
   return (
-    <ol className={styles.list} aria-label="Edits, newest first">
-      {entries.map((entry, i) => (
-        <li key={entry.batchId} className={i === 0 ? styles.now : styles.entry}>
-          <time dateTime={entry.at} title={day.format(new Date(entry.at))}>
-            {time.format(new Date(entry.at))}
-          </time>
-          <span className={styles.words} title={`${entry.label} (${entry.author})`}>
-            {entry.label}
-          </span>
-          <span className={styles.acts}>
-            {i > 0 && (
-              <Button size="small" onClick={() => void goBackTo(entry.sequence, entry.label)}>
-                Go there
-              </Button>
-            )}
-            <Button
-              size="small"
-              type={compared === nameOf(entry) ? 'primary' : 'default'}
-              onClick={() => void compareWith(entry.sequence, nameOf(entry))}
-            >
-              Compare
+    <VirtualRows
+      className={styles.list}
+      role="list"
+      aria-label="Edits, newest first"
+      count={entries.length + (isAll ? 0 : 1)}
+      rowHeight={ROW_HEIGHT}
+      keyOf={(index) => entries[index]?.batchId ?? 'older'}
+    >
+      {(index) => {
+        const entry = entries[index]
+        if (entry) return <Edit entry={entry} isNow={index === 0} isCompared={compared === nameOf(entry)} />
+        return (
+          <div role="listitem">
+            <Button size="small" type="text" onClick={() => void more()}>
+              Older edits
             </Button>
-          </span>
-        </li>
-      ))}
-      {!isAll && (
-        <li>
-          <Button size="small" type="text" onClick={() => void more()}>
-            Older edits
+          </div>
+        )
+      }}
+    </VirtualRows>
+  )
+}
+
+/** CSS pixels; as in history.module.css. */
+const ROW_HEIGHT = 26
+
+function Edit({ entry, isNow, isCompared }: { entry: HistoryEntry; isNow: boolean; isCompared: boolean }) {
+  return (
+    <div role="listitem" className={isNow ? styles.now : styles.entry}>
+      <time dateTime={entry.at} title={day.format(new Date(entry.at))}>
+        {time.format(new Date(entry.at))}
+      </time>
+      <span className={styles.words} title={`${entry.label} (${entry.author})`}>
+        {entry.label}
+      </span>
+      <span className={styles.acts}>
+        {!isNow && (
+          <Button size="small" onClick={() => void goBackTo(entry.sequence, entry.label)}>
+            Go there
           </Button>
-        </li>
-      )}
-    </ol>
+        )}
+        <Button
+          size="small"
+          type={isCompared ? 'primary' : 'default'}
+          onClick={() => void compareWith(entry.sequence, nameOf(entry))}
+        >
+          Compare
+        </Button>
+      </span>
+    </div>
   )
 }
 

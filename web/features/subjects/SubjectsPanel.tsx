@@ -47,11 +47,11 @@ export function SubjectsPanel() {
           <Segmented<Face> size="small" value={face} options={['Tree', 'Depth', 'Tracks']} onChange={setFace} />
         </span>
       </header>
-      <div className={styles.scroll}>
-        {face === 'Tree' && <SubjectTree />}
-        {face === 'Depth' && <DepthList />}
-        {face === 'Tracks' && <TrackList />}
-      </div>
+      {face === 'Tracks' ? (
+        <TrackList />
+      ) : (
+        <div className={styles.scroll}>{face === 'Tree' ? <SubjectTree /> : <DepthList />}</div>
+      )}
       {face !== 'Tracks' && (
         <footer className={styles.footer}>
           <Tooltip title="A person or object of the shot that gets mattes" mouseEnterDelay={0.6}>

@@ -7,6 +7,7 @@ import { fieldSet, isCombinationStale } from '@tender-lasso/core/edits'
 import { motionSamplesOf } from '@tender-lasso/core/evaluation'
 import { css, SUBJECT_HUES, trackColour, mainTrackId, onlyTracks, select, useShot } from '../../store'
 import { edit } from '../../session'
+import { VirtualRows } from '../lists/VirtualRows'
 import { NameInPlace } from './NameInPlace'
 import { RowButton } from './RowButton'
 import { walkRows } from './walkRows'
@@ -52,16 +53,19 @@ export function TrackList() {
           </RowButton>
         )}
       </div>
-      <div
+      <VirtualRows
+        className={styles.scroll}
         role="grid"
         aria-label="Tracks"
         aria-multiselectable
+        aria-rowcount={shown.length}
+        count={shown.length}
+        rowHeight={ROW_HEIGHT}
+        keyOf={(index) => shown[index]!.id}
         onKeyDown={(event) => walkRows(event, (id) => select(onlyTracks([id])))}
       >
-        {shown.map((track) => (
-          <TrackRow key={track.id} document={document} track={track} shown={shown} />
-        ))}
-      </div>
+        {(index) => <TrackRow document={document} track={shown[index]!} shown={shown} index={index} />}
+      </VirtualRows>
       {shown.length === 0 && <p className={styles.empty}>No track has this in its name or notes.</p>}
     </>
   )
@@ -70,13 +74,27 @@ export function TrackList() {
 const isNamed = (track: Track, wanted: string) =>
   track.name.toLocaleLowerCase().includes(wanted) || track.notes.toLocaleLowerCase().includes(wanted)
 
-function TrackRow({ document, track, shown }: { document: RotoDocument; track: Track; shown: readonly Track[] }) {
+/** CSS pixels; as in subjects.module.css. */
+const ROW_HEIGHT = 23
+
+function TrackRow({
+  document,
+  track,
+  shown,
+  index,
+}: {
+  document: RotoDocument
+  track: Track
+  shown: readonly Track[]
+  index: number
+}) {
   const isSelected = useShot((state) => state.selection.trackIds.includes(track.id))
   const frames = motionSamplesOf(track).present.reduce((a, b) => a + b, 0)
   const isStale = isCombinationStale(document, track)
   return (
     <div
       role="row"
+      aria-rowindex={index + 1}
       tabIndex={0}
       data-id={track.id}
       aria-label={track.name}

@@ -9,16 +9,26 @@ import type { KeyboardEvent } from 'react'
 export function walkRows(event: KeyboardEvent<HTMLElement>, choose: (id: string) => void) {
   const row = event.target as HTMLElement
   if (row.getAttribute('role') !== 'row' || event.altKey || event.ctrlKey || event.metaKey) return
-  const rows = [...event.currentTarget.querySelectorAll<HTMLElement>('[role="row"]')]
-  const next = rowAt(rows, rows.indexOf(row), event.key)
-  if (next === undefined && event.key !== 'Enter') return
+  const grid = event.currentTarget
+  const rows = rowsOf(grid)
+  const isEnd = event.key === 'Home' || event.key === 'End'
+  const next = isEnd ? undefined : rowAt(rows, rows.indexOf(row), event.key)
+  if (next === undefined && !isEnd && event.key !== 'Enter') return
   event.preventDefault()
   // The page's own keys are meant for the picture.
   event.stopPropagation()
-  const reached = next ?? row
-  reached.focus()
-  if (reached.dataset.id) choose(reached.dataset.id)
+  const reach = (reached: HTMLElement) => {
+    reached.focus()
+    if (reached.dataset.id) choose(reached.dataset.id)
+  }
+  if (!isEnd) return reach(next ?? row)
+  const end = event.key === 'End' ? -1 : 0
+  grid.scrollTo({ top: end ? grid.scrollHeight : 0 })
+  // Of a long list the rows at its end are there only once it is scrolled to them.
+  requestAnimationFrame(() => requestAnimationFrame(() => reach(rowsOf(grid).at(end)!)))
 }
+
+const rowsOf = (grid: HTMLElement) => [...grid.querySelectorAll<HTMLElement>('[role="row"]')]
 
 const levelOf = (row: HTMLElement) => Number(row.getAttribute('aria-level') ?? 0)
 
@@ -30,10 +40,6 @@ function rowAt(rows: readonly HTMLElement[], at: number, key: string): HTMLEleme
       return rows[at + 1] ?? here
     case 'ArrowUp':
       return rows[at - 1] ?? here
-    case 'Home':
-      return rows[0]
-    case 'End':
-      return rows.at(-1)
     case 'ArrowLeft':
       return levelOf(here) ? (rows.slice(0, at).findLast((row) => levelOf(row) < levelOf(here)) ?? here) : undefined
     case 'ArrowRight':

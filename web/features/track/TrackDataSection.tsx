@@ -1,10 +1,17 @@
 'use client'
 
 import { useRef, useState } from 'react'
+import { create } from 'zustand'
+import { persist } from 'zustand/middleware'
 import { Button, Segmented, Select } from 'antd'
 import { findObject } from '@tender-lasso/core/document'
-import { trackDataCsv, trackDataJson, type TrackDataSettings } from '@tender-lasso/formats/trackData'
-import { mainTrackId, say, useShot } from '../../store'
+import {
+  trackDataCsv,
+  trackDataJson,
+  trackDataSettingsSchema,
+  type TrackDataSettings,
+} from '@tender-lasso/formats/trackData'
+import { mainTrackId, say, settingsStorage, useShot } from '../../store'
 import { takeTrackData, trackDataFor } from '../../commands'
 import { NumberField } from '../properties/NumberField'
 import { Row } from '../properties/Row'
@@ -17,31 +24,35 @@ const KINDS: { value: TrackDataSettings['kind']; label: string }[] = [
   { value: 'matrix', label: 'Matrix' },
 ]
 
-const USUAL = { kind: 'corners', yAxis: 'down', units: 'pixels', pivot: 'centre' } as const
+type Form = Omit<TrackDataSettings, 'relativeTo'>
 
-/** Settings as the artist left them. */
-function remembered(): Omit<TrackDataSettings, 'relativeTo'> {
-  try {
-    return { ...USUAL, ...(JSON.parse(localStorage.getItem('track-data') ?? '{}') as object) }
-  } catch {
-    return USUAL
-  }
-}
+/** How the artist last wanted tracks, remembered in this browser. */
+const useForm = create<Form>()(
+  persist((): Form => ({ kind: 'corners', yAxis: 'down', units: 'pixels', pivot: 'centre' }), {
+    name: 'track-data',
+    storage: settingsStorage<Form>(),
+    merge: (stored, usual) => {
+      const parsed = trackDataSettingsSchema.safeParse({ ...usual, ...(stored as object), relativeTo: 0 })
+      if (!parsed.success) return usual
+      const { kind, yAxis, units, pivot } = parsed.data
+      return { kind, yAxis, units, pivot }
+    },
+  }),
+)
 
 /** Tracks out and in: as CSV or JSON, to a file or the clipboard. */
 export function TrackDataSection() {
   const trackId = useShot((state) => mainTrackId(state.selection))
   const track = useShot((state) => (trackId ? findObject(state.document, 'track', trackId) : undefined))
   const file = useRef<HTMLInputElement>(null)
-  const [settings, setSettings] = useState(remembered)
+  const settings = useForm()
   const [frame, setFrame] = useState<number | null>(null)
   const relativeTo = frame ?? track?.referenceFrame ?? 1001
-  const set = (change: Partial<typeof settings>) => {
+  const set = (change: Partial<Form>) => {
     const next = { ...settings, ...change }
     // In units of unequal length nothing turns.
     if (next.kind === 'similarity') next.units = 'pixels'
-    setSettings(next)
-    localStorage.setItem('track-data', JSON.stringify(next))
+    useForm.setState(next)
   }
   const text = (form: 'csv' | 'json'): string | null => {
     if (!track) return null

@@ -1,9 +1,9 @@
 'use client'
 
-import { useDeferredValue, useEffect, useRef } from 'react'
+import { useDeferredValue, useEffect } from 'react'
 import { preload } from 'react-dom'
 import Link from 'next/link'
-import { Button, Result, Spin } from 'antd'
+import { Button, Result, Spin, Splitter } from 'antd'
 import { useShot, type ShotInfo } from '../../store'
 import { openShot } from '../../session'
 import { watchPixelsUsed } from '../../commands'
@@ -19,9 +19,8 @@ import { ViewStrip } from '../strips/ViewStrip'
 import { SubjectsPanel } from '../subjects/SubjectsPanel'
 import { Timeline } from '../timeline/Timeline'
 import { InBrowser } from '../../theme/InBrowser'
-import { Splitter } from './Splitter'
 import { StepsRail } from './StepsRail'
-import { usePanelSizes } from './usePanelSizes'
+import { PANEL_BOUNDS, setPanelSizes, usePanelSizes } from './usePanelSizes'
 import styles from './workspace.module.css'
 
 /** What the server knows of a shot when its page is asked for. */
@@ -42,8 +41,7 @@ function Panels({ opening }: { opening: Opening }) {
   const arePanelsDue = useDeferredValue(true, false)
   const panelsHidden = useShot((state) => state.panelsHidden)
   const hasPanels = arePanelsDue && !panelsHidden
-  const [sizes, setSizes] = usePanelSizes()
-  const start = useRef(sizes)
+  const sizes = usePanelSizes()
   const lower = useShot((state) => (state.timelineFace === 'threads' ? 'threads' : 'faces'))
   useKeyboard()
   useEffect(() => void useShot.persist.rehydrate(), [])
@@ -71,75 +69,64 @@ function Panels({ opening }: { opening: Opening }) {
       />
     )
   }
-  const begin = () => (start.current = sizes)
+  const [leastRight, mostRight] = PANEL_BOUNDS.right
+  const [leastLower, mostLower] = PANEL_BOUNDS[lower]
+  const [leastSubjects, mostSubjects] = PANEL_BOUNDS.subjects
   return (
-    <main
-      className={panelsHidden ? styles.bare : styles.workspace}
-      style={
-        {
-          '--right': `${sizes.right}px`,
-          '--bottom': `${sizes[lower]}px`,
-          '--subjects': `${sizes.subjects}px`,
-        } as React.CSSProperties
-      }
-    >
-      {hasPanels && (
-        <>
-          <div className={styles.top}>
-            <Header />
-          </div>
-          <div className={styles.left}>
-            <StepsRail />
-          </div>
-        </>
-      )}
-      <div className={styles.centre}>
-        {!panelsHidden && <div className={styles.strip}>{hasPanels && <ToolStrip />}</div>}
-        <div className={styles.picture}>
-          <Viewer />
-          {!info && (
-            <div className={styles.loading}>
-              <Spin />
-            </div>
-          )}
-        </div>
-        {!panelsHidden && <div className={styles.strip}>{hasPanels && <ViewStrip />}</div>}
-      </div>
-      {hasPanels && (
-        <>
-          <div className={styles.right}>
-            <Splitter
-              axis="x"
-              label="Width of the panels"
-              onStart={begin}
-              onDrag={(way) => setSizes({ right: start.current.right - way })}
-            />
-            <div className={styles.subjects}>
-              <SubjectsPanel />
-            </div>
-            <Splitter
-              axis="y"
-              label="Height of Subjects"
-              onStart={begin}
-              onDrag={(way) => setSizes({ subjects: start.current.subjects + way })}
-            />
-            <ReportsPanel />
-            <div className={styles.properties}>
-              <PropertiesPanel />
-            </div>
-            <HistoryPanel />
-          </div>
-          <div className={styles.bottom}>
-            <Splitter
-              axis="y"
-              label="Height of the timeline"
-              onStart={begin}
-              onDrag={(way) => setSizes({ [lower]: start.current[lower] - way })}
-            />
-            <Timeline />
-          </div>
-        </>
-      )}
+    <main className={panelsHidden ? styles.bare : styles.workspace}>
+      {!panelsHidden && <div>{hasPanels && <Header />}</div>}
+      <Splitter
+        orientation="vertical"
+        className={styles.rows}
+        onResize={([, height]) => setPanelSizes({ [lower]: height })}
+      >
+        <Splitter.Panel className={styles.row}>
+          {!panelsHidden && <div className={styles.left}>{hasPanels && <StepsRail />}</div>}
+          <Splitter className={styles.columns} onResize={([, width]) => setPanelSizes({ right: width })}>
+            <Splitter.Panel className={styles.centre}>
+              {!panelsHidden && <div className={styles.strip}>{hasPanels && <ToolStrip />}</div>}
+              <div className={styles.picture}>
+                <Viewer />
+                {!info && (
+                  <div className={styles.loading}>
+                    <Spin />
+                  </div>
+                )}
+              </div>
+              {!panelsHidden && <div className={styles.strip}>{hasPanels && <ViewStrip />}</div>}
+            </Splitter.Panel>
+            {!panelsHidden && (
+              <Splitter.Panel size={sizes.right} min={leastRight} max={mostRight} className={styles.right}>
+                {hasPanels && (
+                  <>
+                    <Splitter
+                      orientation="vertical"
+                      className={styles.rows}
+                      onResize={([height]) => setPanelSizes({ subjects: height })}
+                    >
+                      <Splitter.Panel size={sizes.subjects} min={leastSubjects} max={mostSubjects}>
+                        <SubjectsPanel />
+                      </Splitter.Panel>
+                      <Splitter.Panel className={styles.lowerRight}>
+                        <ReportsPanel />
+                        <div className={styles.properties}>
+                          <PropertiesPanel />
+                        </div>
+                      </Splitter.Panel>
+                    </Splitter>
+                    <HistoryPanel />
+                  </>
+                )}
+              </Splitter.Panel>
+            )}
+          </Splitter>
+        </Splitter.Panel>
+        {!panelsHidden && (
+          <Splitter.Panel size={sizes[lower]} min={leastLower} max={mostLower} className={styles.bottom}>
+            {hasPanels && <Timeline />}
+          </Splitter.Panel>
+        )}
+      </Splitter>
       <KeyboardSheet />
     </main>
   )
