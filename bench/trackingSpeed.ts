@@ -53,7 +53,10 @@ async function framesPerSecond(shotId: string, names: readonly string[]): Promis
     const page = await workspace(shotId)
     await page.getByRole('button', { name: 'Track', exact: true }).click()
     await page.locator(`[data-track="${names[0]!}"]`).click()
-    if (names.length > 1) await page.locator(`[data-track="${names.at(-1)!}"]`).click({ modifiers: ['Shift'] })
+    if (names.length > 1) {
+      await page.getByRole('grid', { name: 'Tracks' }).evaluate((list) => list.scrollTo(0, list.scrollHeight))
+      await page.locator(`[data-track="${names.at(-1)!}"]`).click({ modifiers: ['Shift'] })
+    }
     // As long as an artist looks at the pattern before tracking it.
     await page.waitForTimeout(1500)
     // A look now and then at one element: watching every frame would cost a tenth of what is measured.

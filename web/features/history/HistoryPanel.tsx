@@ -1,7 +1,7 @@
 'use client'
 
 import { useEffect, useState } from 'react'
-import { Button, Empty, Segmented } from 'antd'
+import { Button, Empty, Input, Segmented } from 'antd'
 import { X } from 'lucide-react'
 import { allOf, type HistoryEntry, type Version } from '@tender-lasso/core/document'
 import { objectsDeleted } from '@tender-lasso/core/edits'
@@ -141,8 +141,8 @@ function Versions() {
           setName('')
         }}
       >
-        <input
-          className={styles.name}
+        <Input
+          size="small"
           placeholder={proposed}
           aria-label="Name of the new version"
           value={name}

@@ -1,7 +1,7 @@
 'use client'
 
 import { Fragment, useEffect, useState } from 'react'
-import { Button, Modal } from 'antd'
+import { Button, Input, Modal } from 'antd'
 import { say, useShot } from '../../store'
 import { COMMAND_SECTIONS, type Command } from './commands/command'
 import { COMMANDS } from './keymap'
@@ -49,9 +49,10 @@ export function KeyboardSheet() {
       centered
     >
       <div className={styles.above}>
-        <input
+        <Input
           className={styles.search}
-          type="search"
+          size="small"
+          allowClear
           placeholder="Find an act"
           aria-label="Find an act"
           value={sought}

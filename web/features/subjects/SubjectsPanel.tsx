@@ -1,7 +1,7 @@
 'use client'
 
 import { useState } from 'react'
-import { Segmented, Tooltip } from 'antd'
+import { Button, Segmented, Tooltip } from 'antd'
 import { Plus } from 'lucide-react'
 import { objectAdded } from '@tender-lasso/core/edits'
 import { say, select, useShot } from '../../store'
@@ -55,14 +55,14 @@ export function SubjectsPanel() {
       {face !== 'Tracks' && (
         <footer className={styles.footer}>
           <Tooltip title="A person or object of the shot that gets mattes" mouseEnterDelay={0.6}>
-            <button type="button" onClick={addSubject}>
-              <Plus size={13} /> Subject
-            </button>
+            <Button size="small" type="text" icon={<Plus size={13} />} onClick={addSubject}>
+              Subject
+            </Button>
           </Tooltip>
           <Tooltip title="A piece of the Subject that moves as one" mouseEnterDelay={0.6}>
-            <button type="button" onClick={addPart}>
-              <Plus size={13} /> Part
-            </button>
+            <Button size="small" type="text" icon={<Plus size={13} />} onClick={addPart}>
+              Part
+            </Button>
           </Tooltip>
         </footer>
       )}

@@ -1,6 +1,7 @@
 'use client'
 
 import { useState } from 'react'
+import { Input } from 'antd'
 import { Archive, ArchiveRestore, Crosshair, Eye, EyeOff, Lock, LockOpen } from 'lucide-react'
 import { allOf, type RotoDocument, type Track } from '@tender-lasso/core/document'
 import { fieldSet, isCombinationStale } from '@tender-lasso/core/edits'
@@ -33,7 +34,8 @@ export function TrackList() {
   return (
     <>
       <div className={styles.search}>
-        <input
+        <Input
+          size="small"
           aria-label="Search tracks"
           placeholder="Search names and notes"
           value={wanted}

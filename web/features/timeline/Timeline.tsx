@@ -2,7 +2,7 @@
 
 import { useShallow } from 'zustand/react/shallow'
 import { useEffect, useRef, type PointerEvent } from 'react'
-import { Button, Tooltip } from 'antd'
+import { Button, Input, Tooltip } from 'antd'
 import { Pause, Play, Repeat, ArrowLeftRight } from 'lucide-react'
 import { rateName } from '@tender-lasso/core/timing'
 import {
@@ -385,9 +385,10 @@ function Transport() {
 function RowSearch() {
   const search = useShot((state) => state.threadRows.search)
   return (
-    <input
+    <Input
       className={styles.search}
-      type="search"
+      size="small"
+      allowClear
       placeholder="Find rows"
       aria-label="Find rows by the name of their Part"
       value={search}
