@@ -100,6 +100,11 @@ export const CHANNELS = {
     pivot: channel('Pivot', PLACE, { interpolations: STRAIGHT, space: 'moved', lastKeyStays: true }),
     /** Smaller is nearer to the camera. */
     depth: single('Depth', 'none', 0, ANY, { interpolations: ['hold'], beforeFirst: 'constant' }),
+    /** Done to the matte of all its shapes, in this order. */
+    blur: single('Blur', 'px', 0, [0, 200]),
+    blackPoint: single('Black point', 'share', 0, [0, 1]),
+    whitePoint: single('White point', 'share', 1, [0, 1]),
+    opacity: single('Opacity', 'share', 1, [0, 1]),
     ...SHUTTER,
   },
   shape: {

@@ -121,10 +121,23 @@ const movedFields = { mover: moverSchema.nullable(), frozenMovers }
 /** Points of a shape that a track moves otherwise than the shape. */
 const movedPointsSchema = z.object({ pointIds: z.array(id).min(1).max(BOUNDS.points), ...movedFields })
 
+/** Frames on which it goes on as ever, but its matte is empty: first and last of each, in order and apart. */
+const hiddenStretches = z
+  .array(frameRange)
+  .max(BOUNDS.stretch)
+  .refine(
+    (all) => all.every(([from], i) => i === 0 || from > all[i - 1]![1] + 1),
+    'hidden stretches lie apart, in order',
+  )
+  .default([])
+
 /** Numbers of a key of a Part's pose: the way of the pivot and turn and size about it, in the space that carries it. */
 export const POSE_STRIDE = 5
 /** x, y: pixels; rotation: radians of square pixels, not wrapped; scales: natural logarithms. */
 export const POSE = { x: 0, y: 1, rotation: 2, logScaleX: 3, logScaleY: 4 } as const
+
+/** What a shape can do to those of its Part that lie below it. */
+export const OPERATIONS = ['add', 'subtract', 'intersect', 'difference'] as const
 
 export const partSchema = z
   .object({
@@ -143,6 +156,7 @@ export const partSchema = z
     visible: z.boolean(),
     locked: z.boolean(),
     life: frameRange.nullable(),
+    hidden: hiddenStretches,
     /** false: the shot's shutter. */
     hasOwnShutter: z.boolean(),
     /** Its pose (without keys the Part is where what carries it puts it), its depth and the like. */
@@ -164,6 +178,9 @@ export const shapeSchema = z
     /** Between keys: every coordinate by itself, or the turn and size of the outline and of its tangents. */
     interpolateBy: z.enum(['coordinates', 'turning']).default('coordinates'),
     life: frameRange.nullable().default(null),
+    hidden: hiddenStretches,
+    /** What it does to the shapes of its Part that lie below it. */
+    operation: z.enum(OPERATIONS).default('add'),
     pointIds: z.array(id).min(2).max(BOUNDS.points),
     /** Per point: a corner has free tangents, a smooth point has both on one line. */
     corners: z.array(z.boolean()).max(BOUNDS.points),
@@ -255,6 +272,7 @@ export const NEW_PART_FIELDS = {
   visible: true,
   locked: false,
   life: null,
+  hidden: [],
   hasOwnShutter: false,
 } satisfies Partial<Part>
 

@@ -106,6 +106,8 @@ export interface DrawnForm {
   isClosed?: boolean
   /** Of a stroke, plate pixels. */
   width?: number
+  /** Missing: add. */
+  operation?: Shape['operation']
 }
 
 /** A shape drawn on one frame, with one key there, stored in the moved space of its Part. */
@@ -114,7 +116,7 @@ export function shapeDrawn(
   partId: string,
   frame: number,
   points: readonly DrawnPoint[],
-  { name, order, curve = 'bezier', isClosed = true, width = 0 }: DrawnForm,
+  { name, order, curve = 'bezier', isClosed = true, width = 0, operation = 'add' }: DrawnForm,
 ): Shape {
   const onPlate = new Float64Array(points.length * POINT_STRIDE)
   points.forEach((p, i) => {
@@ -131,6 +133,8 @@ export function shapeDrawn(
     isClosed,
     interpolateBy: 'coordinates',
     life: null,
+    hidden: [],
+    operation,
     pointIds: points.map(() => newId()),
     corners: points.map((p) => p.isCorner),
     visible: true,

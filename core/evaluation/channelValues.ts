@@ -29,7 +29,7 @@ function bounded({ definition }: ChannelOf, values: Float64Array): Float64Array 
   return values
 }
 
-type SingleOf<Kind> = Kind extends 'shape' ? Exclude<ChannelNameOf<'shape'>, 'outline'> : Kind extends 'part' ? 'depth' | 'shutterAngle' | 'shutterPhase' : Kind extends 'shot' ? ChannelNameOf<'shot'> : never // prettier-ignore
+type SingleOf<Kind> = Kind extends 'shape' ? Exclude<ChannelNameOf<'shape'>, 'outline'> : Kind extends 'part' ? Exclude<ChannelNameOf<'part'>, 'pose' | 'pivot'> : Kind extends 'shot' ? ChannelNameOf<'shot'> : never // prettier-ignore
 
 /** The number of a channel that has just one, at a time. */
 export function numberAt<Object extends Channelled>(

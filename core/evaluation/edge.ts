@@ -1,5 +1,5 @@
-import type { EdgeProfile } from '../raster'
-import type { Shape } from '../document'
+import type { EdgeProfile, MatteFinish } from '../raster'
+import type { Part, Shape } from '../document'
 import { numberAt } from './channelValues'
 
 /** What of a shape's edge belongs to all of it, and the share of it that is kept. */
@@ -18,4 +18,16 @@ export function edgeOn(shape: Shape, frame: number): EdgeOf {
     },
     opacity: numberAt(shape, 'opacity', frame),
   }
+}
+
+/** What is done to the whole matte of a Part on a frame, in pixels of the target; undefined where that changes nothing. */
+export function finishOn(part: Part, frame: number, scale: number): MatteFinish | undefined {
+  const finish = {
+    blur: numberAt(part, 'blur', frame) * scale,
+    blackPoint: numberAt(part, 'blackPoint', frame),
+    whitePoint: numberAt(part, 'whitePoint', frame),
+    opacity: numberAt(part, 'opacity', frame),
+  }
+  const isIdle = finish.blur === 0 && finish.blackPoint === 0 && finish.whitePoint === 1 && finish.opacity === 1
+  return isIdle ? undefined : finish
 }

@@ -217,7 +217,17 @@ export function isAlive({ life }: Part | Shape, frame: number): boolean {
   return life === null || (frame >= life[0] && frame <= life[1])
 }
 
+/** True on frames that are marked as hidden: it goes on as ever, but its matte is empty. */
+export function isHidden({ hidden }: Part | Shape, frame: number): boolean {
+  return hidden.some(([first, last]) => frame >= first && frame <= last)
+}
+
 /** True when a shape is there to be seen on a frame, and its Part with it. */
 export function isShown(shape: Shape, part: Part | undefined, frame: number): boolean {
   return !!part && part.visible && shape.visible && isAlive(part, frame) && isAlive(shape, frame)
+}
+
+/** True when a shape that is there is part of a matte: it and its Part are not hidden on the frame. */
+export function isInMatte(shape: Shape, part: Part | undefined, frame: number): boolean {
+  return isShown(shape, part, frame) && !isHidden(shape, frame) && !isHidden(part!, frame)
 }

@@ -1,7 +1,7 @@
-import type { Scene, ScenePart } from '../raster'
+import type { EdgeProfile, LayerOperation, Scene, ScenePart } from '../raster'
 import { shutterTime } from '../timing'
-import { edgeOn, type EdgeOf } from './edge'
-import { isShown, partShutter, partsByDepth, shapesOf, shotShutter } from './evaluate'
+import { edgeOn, finishOn, type EdgeOf } from './edge'
+import { isInMatte, partShutter, partsByDepth, shapesOf, shotShutter } from './evaluate'
 import { areasWithUnderlap, type SeamView } from './underlap'
 import { areasAt } from './outlines'
 import { otherShape, seamsOf, findObject, type Part, type RotoDocument, type Shape } from '../document'
@@ -15,8 +15,9 @@ export function sceneAt(document: RotoDocument, frame: number, scale = 1): Scene
   const parts: ScenePart[] = []
   const order = partsByDepth(document, frame)
   for (const part of order) {
-    const shapes = shapesOf(document, part.id).filter((shape) => isShown(shape, part, frame))
-    if (shapes.length) parts.push(scenePart(document, order, part, shapes, frame, scale))
+    const shapes = shapesOf(document, part.id).filter((shape) => isInMatte(shape, part, frame))
+    const layers = layersOf(shapes, frame)
+    if (layers.length) parts.push(scenePart(document, order, part, layers, frame, scale))
   }
   return { parts, scale }
 }
@@ -25,35 +26,29 @@ function scenePart(
   document: RotoDocument,
   order: readonly Part[],
   part: Part,
-  shapes: Shape[],
+  layers: readonly Layer[],
   frame: number,
   scale: number,
 ): ScenePart {
   const shutter = partShutter(document, part, frame)
-  const seamed = shapes.filter((shape) => seamsOf(document, shape.id).length > 0)
+  const seamed = layers.flatMap(({ members }) => members).filter((shape) => seamsOf(document, shape.id).length > 0)
   const viewAt = (u: number): SeamView => ({
     frame,
     // Every shape is looked at where its own Part's shutter stands at that moment.
     timeOf: (shape) => shutterTime(frame, shutterOf(document, shape, frame), u),
-    isSeen: (shape) => isShown(shape, findObject(document, 'part', shape.partId), frame),
+    isSeen: (shape) => isInMatte(shape, findObject(document, 'part', shape.partId), frame),
     depthOf: (shape) => order.findIndex(({ id }) => id === shape.partId),
     toTarget,
     scale,
   })
   const toTarget = Float64Array.of(scale, 0, 0, 0, scale, 0, 0, 0, 1)
-  const groups = new Map<string, EdgeOf & { members: Shape[] }>()
-  for (const shape of shapes) {
-    const { edge, opacity } = edgeOn(shape, frame)
-    const key = `${edge.innerFeather}/${edge.outerFeather}/${edge.grow}/${opacity}`
-    const group = groups.get(key)
-    if (group) group.members.push(shape)
-    else groups.set(key, { edge, opacity, members: [shape] })
-  }
   return {
     id: part.id,
     holdsOut: part.holdsOut,
     partitions: neighbours(document, seamed),
-    groups: [...groups.values()].map(({ edge, opacity, members }) => ({
+    finish: finishOn(part, frame, scale),
+    groups: layers.map(({ operation, edge, opacity, members }) => ({
+      operation,
       edge: {
         innerFeather: edge.innerFeather * scale,
         outerFeather: edge.outerFeather * scale,
@@ -72,6 +67,40 @@ function scenePart(
     })),
   }
 }
+
+/** Shapes that are united as geometry, and what that does to what lies below. */
+interface Layer extends EdgeOf {
+  operation: LayerOperation
+  members: Shape[]
+}
+
+/**
+ * Shapes of a Part, lowest first, as layers. Neighbours in the order that add, or that take away, are one layer where their edges
+ * are alike, so that no line shows between them; each that intersects or differs is a layer by itself. Where there is
+ * nothing below yet only adding does anything.
+ */
+function layersOf(shapes: readonly Shape[], frame: number): Layer[] {
+  const layers: Layer[] = []
+  let run: Layer[] = []
+  for (const shape of shapes) {
+    const { operation } = shape
+    if (layers.length === 0 && operation !== 'add') continue
+    if (run[0]?.operation !== operation) run = []
+    const { edge, opacity } = edgeOn(shape, frame)
+    const isUnited = operation === 'add' || operation === 'subtract'
+    const alike = isUnited && run.find((layer) => layer.opacity === opacity && isSameEdge(layer.edge, edge))
+    if (alike) alike.members.push(shape)
+    else {
+      const layer = { operation, edge, opacity, members: [shape] }
+      run.push(layer)
+      layers.push(layer)
+    }
+  }
+  return layers
+}
+
+const isSameEdge = (a: EdgeProfile, b: EdgeProfile) =>
+  a.innerFeather === b.innerFeather && a.outerFeather === b.outerFeather && a.grow === b.grow
 
 function shutterOf(document: RotoDocument, shape: Shape, frame: number) {
   const part = findObject(document, 'part', shape.partId)

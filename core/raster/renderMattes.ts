@@ -76,8 +76,8 @@ function rendered(
       (request.withHoldouts && front.holdsOut) || front.partitions?.includes(request.partId)
     const fronts = parts.slice(0, index).filter((front) => cuts(front) && boxesOverlap(pixelsOf(front), pixelsOf(part)))
     const lattice = lattices?.get(part) ?? MID_SHUTTER
-    const { groups } = part.part
-    if (fronts.length === 0 && groups.length === 1 && isPlainEdge(groups[0]!.edge)) {
+    const { groups, finish } = part.part
+    if (fronts.length === 0 && groups.length === 1 && !finish && isPlainEdge(groups[0]!.edge)) {
       if (isCancelled?.()) return null
       renderPlain(part, part.isStill ? 1 : lattice.count, own, result)
     } else inStrips.push({ part, lattice, fronts, out: result })

@@ -3,9 +3,13 @@ import { type HomogeneousOutline, flattenOutline } from '../spline'
 import { PiecesByStrip } from './piecesByStrip'
 import { PieceBuffer, pushUnion, type BoundaryPieces } from './union'
 import { edgeReach, type EdgeProfile } from './feather'
+import { finishReach, type MatteFinish } from './finish'
+import type { LayerOperation } from './layers'
 
-/** Shapes of one Part that share an edge and an opacity, so that they are united as geometry. */
+/** Shapes of one Part that share an operation, an edge and an opacity, so that they are united as geometry: a layer. */
 export interface EdgeGroup {
+  /** Missing: add. */
+  operation?: LayerOperation
   edge: EdgeProfile
   opacity: number
   /** Outlines in target pixels at position u in 0..1 of the Part's own open shutter. */
@@ -19,7 +23,9 @@ export interface ScenePart {
   holdsOut: boolean
   /** Parts that share a seam with this one: the nearer of two always cuts the farther, so that they add up to one. */
   partitions?: readonly string[]
+  /** Lowest first; the first one adds. */
   groups: EdgeGroup[]
+  finish?: MatteFinish
 }
 
 /** Parts of one frame, nearest first. */
@@ -89,9 +95,10 @@ export class PartBoundaries {
     return this.sweptBox!
   }
 
-  /** The same with feather and growth. */
+  /** The same with feather, growth and blur. */
   get reachedBox(): Box {
-    const reach = Math.max(0, ...this.part.groups.map((group) => edgeReach(group.edge)))
+    const { groups, finish } = this.part
+    const reach = Math.max(0, ...groups.map((group) => edgeReach(group.edge))) + finishReach(finish)
     const { left, top, right, bottom } = this.box
     return { left: left - reach, top: top - reach, right: right + reach, bottom: bottom + reach }
   }

@@ -1,8 +1,10 @@
 import type { Box } from '../geometry'
 import type { CoverageAccumulator } from './accumulate'
 import { exactShareOf, fastestFeather, isPlainEdge } from './feather'
+import { finishInto, finishReach, isLinear } from './finish'
 import { putPixels, sizeOf, type FittedMatte } from './fittedMatte'
 import type { Lattice } from './lattice'
+import { laidOver } from './layers'
 import type { PartBoundaries } from './scene'
 import type { BoundaryPieces } from './union'
 
@@ -28,6 +30,8 @@ interface PartAlpha {
   box: Box
   values: Float32Array
 }
+
+type AlphaAt = (part: PartBoundaries, u: number, box: Box, out: Float32Array) => void
 
 /** Buffers of a strip, used again for every picture. */
 const pool: Float32Array[] = []
@@ -96,9 +100,8 @@ export class StripRenderer {
   /** Mean over the open shutter of one Part that nothing cuts. */
   private renderAlone({ part, lattice, out }: StripRequest, box: Box) {
     const count = part.isStill ? 1 : lattice.count
-    const size = sizeOf(box)
-    const { groups } = part.part
-    if (groups.length === 1 && groups[0]!.opacity === 1 && !isPlainEdge(groups[0]!.edge)) {
+    const { groups, finish } = part.part
+    if (groups.length === 1 && groups[0]!.opacity === 1 && !isPlainEdge(groups[0]!.edge) && !finish) {
       const soft = fastestFeather()
       soft.begin(box)
       const reusable = this.taken
@@ -108,32 +111,52 @@ export class StripRenderer {
       }
       return soft.finish(out)
     }
+    if (!finish) return putPixels(this.mean(part, count, box, this.layersAt), box, out)
+    // What is linear is done once, to the mean.
+    if (!isLinear(finish)) return putPixels(this.mean(part, count, box, this.alphaAt), box, out)
+    const around = grown(box, finishReach(finish))
+    const mean = this.mean(part, count, around, this.layersAt)
+    const finished = this.take(sizeOf(box))
+    finishInto(mean, around, finish, box, finished)
+    putPixels(finished, box, out)
+  }
+
+  /** Mean over the sub-times of what `alphaAt` gives. */
+  private mean(part: PartBoundaries, count: number, box: Box, alphaAt: AlphaAt): Float32Array {
+    const size = sizeOf(box)
     const sum = this.takeCleared(size)
     const alpha = this.take(size)
     const reusable = this.taken
     for (let k = 0; k < count; k++) {
       this.taken = reusable
-      this.alphaAt(part, (k + 0.5) / count, box, alpha)
+      alphaAt.call(this, part, (k + 0.5) / count, box, alpha)
       addWeighted(sum, alpha, size, 1 / count)
     }
-    putPixels(sum, box, out)
+    return sum
   }
 
-  /** Alpha of a Part at one sub-time: the largest of its edge groups. */
+  /** Alpha of a Part at one sub-time: its layers over one another, finished. */
   private alphaAt(part: PartBoundaries, u: number, box: Box, out: Float32Array) {
+    const { finish } = part.part
+    if (!finish) return this.layersAt(part, u, box, out)
+    const around = grown(box, finishReach(finish))
+    const alpha = this.take(sizeOf(around))
+    this.layersAt(part, u, around, alpha)
+    finishInto(alpha, around, finish, box, out)
+  }
+
+  private layersAt(part: PartBoundaries, u: number, box: Box, out: Float32Array) {
     const size = sizeOf(box)
-    const { groups } = part.part
-    groups.forEach((group, g) => {
-      const isFirst = g === 0
-      const alpha = isFirst ? out : this.take(size)
-      if (isPlainEdge(group.edge)) this.coverage(part.pieces(g, u).touching(box.top, box.bottom - 1), box, alpha)
+    part.part.groups.forEach(({ edge, opacity, operation = 'add' }, g) => {
+      const alpha = g === 0 ? out : this.take(size)
+      if (isPlainEdge(edge)) this.coverage(part.pieces(g, u).touching(box.top, box.bottom - 1), box, alpha)
       else {
         fastestFeather().begin(box)
         this.addSoft(part, g, u, box, 1)
         fastestFeather().finish({ box, alpha })
       }
-      if (group.opacity !== 1) for (let i = 0; i < size; i++) alpha[i]! *= group.opacity
-      if (!isFirst) for (let i = 0; i < size; i++) if (alpha[i]! > out[i]!) out[i] = alpha[i]!
+      if (opacity !== 1) for (let i = 0; i < size; i++) alpha[i]! *= opacity
+      if (g > 0) laidOver(out, alpha, size, operation)
     })
   }
 
@@ -184,6 +207,13 @@ export class StripRenderer {
     return this.take(size).fill(0, 0, size)
   }
 }
+
+const grown = ({ left, top, right, bottom }: Box, by: number): Box => ({
+  left: left - by,
+  top: top - by,
+  right: right + by,
+  bottom: bottom + by,
+})
 
 function addWeighted(sum: Float32Array, values: Float32Array, size: number, weight: number) {
   for (let i = 0; i < size; i++) sum[i]! += values[i]! * weight
