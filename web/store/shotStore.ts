@@ -10,6 +10,7 @@ import {
   type KeyAddress,
   type Keyed,
   type Part,
+  type Shape,
 } from '@tender-lasso/core/document'
 import type { ReadStretches } from '../media'
 import { fittingSettings, rememberedOf, settingsStorage } from './rememberedSettings'
@@ -87,6 +88,8 @@ export interface Editing {
   strokeWidth: number
   /** What the joints tool makes: the name of a plan. */
   rigPlan: string
+  /** What the next drawn shape does to those of its Part below it; afterwards they add again. */
+  nextOperation: Shape['operation']
 }
 const EDITING_AS_EVER: Editing = {
   reach: 'here',
@@ -98,6 +101,7 @@ const EDITING_AS_EVER: Editing = {
   snaps: false,
   strokeWidth: 12,
   rigPlan: 'figure',
+  nextOperation: 'add',
 }
 
 /** What a cut-out is laid over. */

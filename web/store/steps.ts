@@ -109,6 +109,16 @@ export const TOOL_WORDS: Record<ToolName, { name: string; key: string; hint: str
   },
 }
 
+/** Tools that make shapes. */
+export const DRAWING_TOOLS: ReadonlySet<ToolName> = new Set([
+  'lasso',
+  'pen',
+  'bspline',
+  'ellipse',
+  'rectangle',
+  'stroke',
+])
+
 /** Tools that each step lays into the tool strip. Every tool can be called by its key from any step. */
 export const STEP_TOOLS: Record<Step, readonly ToolName[]> = {
   Study: ['select'],

@@ -1,6 +1,7 @@
 import { SEGMENT, SEGMENT_STRIDE } from '@tender-lasso/core/spline'
 import {
   controlPlacesAt,
+  isInMatte,
   isShown,
   outlineAt,
   partsByDepth,
@@ -11,7 +12,7 @@ import {
 import { pivotOnPlate, pointShares } from '@tender-lasso/core/edits'
 import { type Part, type RotoDocument, findObject, type Shape } from '@tender-lasso/core/document'
 import { applyToPoint, multiply, type Matrix3 } from '@tender-lasso/core/geometry'
-import { css, partColour, posedPart, type ShotState } from '../store'
+import { css, DRAWING_TOOLS, partColour, posedPart, type ShotState } from '../store'
 import { reachWords } from '../commands'
 import { placeOfHandle, SCALE_HANDLES, type BoxHandle } from './tools/boxHandles'
 import { ownPivotOfChosen, selectedBox } from '../selection'
@@ -44,8 +45,10 @@ export function drawRestingLines(context: CanvasRenderingContext2D, { state, toS
     if (selection.shapeIds.includes(shape.id)) return
     context.strokeStyle = css(partColour(document, part), selection.partId === part.id ? 0.9 : 0.55)
     context.lineWidth = state.view.lineWidth
+    dashWhereHidden(context, shape, part, frame)
     strokeShape(context, document, shape, frame, toScreen)
   })
+  context.setLineDash([])
   drawTracks(context, state, toScreen)
 }
 
@@ -97,7 +100,9 @@ export function drawActiveLines(
     const colour = css(partColour(document, part))
     context.strokeStyle = colour
     context.lineWidth = 1.4 * state.view.lineWidth
+    dashWhereHidden(context, shape, part, frame)
     const outline = strokeShape(context, document, shape, frame, toScreen)
+    context.setLineDash([])
     const places = placesOnScreen(document, shape, frame, toScreen)
     if (shape.curve === 'bspline') drawControlPolygon(context, places, shape.isClosed, colour)
     const shares = pointShares(document, shape, frame, selection.pointIds, state.editing.softness)
@@ -128,8 +133,9 @@ export function drawActiveLines(
 
 /** What stands at the pointer: what the next click places, or which frames the next edit touches when not just this one. */
 export function pointerWords(state: ShotState): string | null {
-  const { tag, editing } = state
+  const { tag, editing, tool } = state
   if (tag) return tag
+  if (editing.nextOperation !== 'add' && DRAWING_TOOLS.has(tool)) return 'hole'
   if (editing.reach === 'here') return null
   return `${reachWords(state)}${editing.isReachLocked ? ', locked' : ''}`
 }
@@ -158,6 +164,11 @@ function forVisibleShapes(document: RotoDocument, frame: number, draw: (shape: S
   for (const part of partsByDepth(document, frame).reverse()) {
     for (const shape of shapesOf(document, part.id)) if (isShown(shape, part, frame)) draw(shape, part)
   }
+}
+
+/** Where its matte is empty the line of a shape is broken. */
+function dashWhereHidden(context: CanvasRenderingContext2D, shape: Shape, part: Part, frame: number) {
+  context.setLineDash(isInMatte(shape, part, frame) ? [] : [2, 4])
 }
 
 /** The line of a shape, of a stroke both its centre line and the sides of what it covers; returns the line. */

@@ -1,8 +1,8 @@
 import type { Keying } from '@tender-lasso/core/edits'
-import { editReaching, keyingNow, keyingOnTheWay, layProof, spreadPoints, subjectAtHand, takeWidthsFromPlate } from '../commands' // prettier-ignore
+import { editReaching, keyingNow, keyingOnTheWay, layProof, setEditing, spreadPoints, subjectAtHand, takeWidthsFromPlate } from '../commands' // prettier-ignore
 import { edit } from '../session'
-import { preview, say, select, useShot, withSolo, type ToolName } from '../store'
-import { DRAWING_TOOLS, TOOLS } from './tools'
+import { DRAWING_TOOLS, preview, say, select, useShot, withSolo, type ToolName } from '../store'
+import { TOOLS } from './tools'
 import { selectTool } from './tools/selectTool'
 import type { PointerInput, Tool, ToolContext, ToolHover, ToolSketch, ToolStep } from './tools/tool'
 
@@ -99,7 +99,7 @@ export class ToolHost {
   private context(keying: Keying = keyingNow()): ToolContext {
     const state = useShot.getState()
     const { document, frame, selection, pivot, editing } = state
-    const { softness, snaps, strokeWidth, rigPlan } = editing
+    const { softness, snaps, strokeWidth, rigPlan, nextOperation } = editing
     return {
       document: withSolo(document, state.view.solo),
       frame,
@@ -112,6 +112,7 @@ export class ToolHost {
       strokeWidth,
       bendSides: state.bendSides,
       rigPlan,
+      nextOperation,
     }
   }
 
@@ -152,6 +153,7 @@ export class ToolHost {
     if (result.commit) {
       const { label, patches, reaches } = result.commit
       const isDone = reaches ? editReaching(label, patches) : edit(label, patches)
+      if (isDone && DRAWING_TOOLS.has(this.machine.tool)) setEditing({ nextOperation: 'add' })
       if (isDone && result.tells) say('said', result.tells(useShot.getState().document))
     }
     if (result.selection) select(result.selection)

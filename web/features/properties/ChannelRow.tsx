@@ -12,6 +12,8 @@ import { Row } from './Row'
 
 interface ChannelRowProps {
   label: string
+  /** What it is called where the label alone could be another's. */
+  name?: string
   help: string
   /** The same channel of all that is selected; those of the first show. */
   channels: readonly ChannelOf[]
@@ -28,7 +30,7 @@ interface ChannelRowProps {
 
 /** A setting of everything selected: typed, dragged or changed by as much for all at once, keyed and seen to be. */
 export function ChannelRow(props: ChannelRowProps) {
-  const { label, help, channels, min, max, step, decimals, along, keyedAlong = [] } = props
+  const { label, name = label, help, channels, min, max, step, decimals, along, keyedAlong = [] } = props
   const frame = useShot((state) => state.frame)
   const { unit, relative } = channels[0]!.definition.numbers[0]!
   const { sign, shown } = UNITS[unit]
@@ -40,15 +42,15 @@ export function ChannelRow(props: ChannelRowProps) {
   ]
   const isKeyed = channels.some(({ keys }) => keys.length > 0)
   const commit = (value: number, change: NumberChange) => {
-    const words = `${label.toLowerCase()} ${wordsOf(channels.length > 1 ? change : { kind: 'set', by: value }, sign)}`
+    const words = `${name.toLowerCase()} ${wordsOf(channels.length > 1 ? change : { kind: 'set', by: value }, sign)}`
     const patches = patchesOf(change, keyingNow())
     if (isKeyed) editReaching(words, patches)
     else edit(words, patches)
   }
   return (
-    <Row label={label} help={help} knot={<KeyKnot label={label} channels={[...channels, ...keyedAlong]} />}>
+    <Row label={label} help={help} knot={<KeyKnot label={name} channels={[...channels, ...keyedAlong]} />}>
       <NumberField
-        label={label}
+        label={name}
         value={values[0]!}
         spread={least === largest ? undefined : [least, largest]}
         unit={sign}

@@ -1,7 +1,7 @@
 'use client'
 
 import { useShallow } from 'zustand/react/shallow'
-import { channelOf } from '@tender-lasso/core/document'
+import { channelOf, findObject } from '@tender-lasso/core/document'
 import { selectedShapes, useShot } from '../../store'
 import { ChannelRow } from './ChannelRow'
 import styles from './properties.module.css'
@@ -37,10 +37,35 @@ const SETTINGS = [
   { name: 'opacity', label: 'Opacity', help: 'Share of the matte that is kept', min: 0, max: 100, step: 1 },
 ]
 
-/** Feather, growth and opacity of the selected shapes, or of all shapes of the selected Part. */
+/** Of the whole matte of the Part. */
+const MATTE_SETTINGS = [
+  {
+    name: 'blur',
+    label: 'Blur',
+    help: 'Softens the whole matte, whatever its shapes: sigma of a Gaussian, in plate pixels',
+    min: 0,
+    max: 200,
+    step: 0.1,
+    decimals: 1,
+  },
+  { name: 'blackPoint', label: 'Black point', help: 'What is no denser becomes empty', min: 0, max: 100, step: 1 },
+  {
+    name: 'whitePoint',
+    label: 'White point',
+    help: 'What is at least as dense becomes full',
+    min: 0,
+    max: 100,
+    step: 1,
+  },
+  { name: 'opacity', label: 'Opacity', help: 'Share of the whole matte that is kept', min: 0, max: 100, step: 1 },
+]
+
+/** Feather, growth and opacity of the selected shapes, or of all shapes of the selected Part; then what is done to its whole matte. */
 export function EdgeSection() {
   const selected = useShot(useShallow(({ document, selection }) => ({ document, selection })))
   const shapes = selectedShapes(selected)
+  const { partId } = selected.selection
+  const part = partId ? findObject(selected.document, 'part', partId) : undefined
   if (shapes.length === 0) return <p className={styles.hint}>Draw a shape first: the edge belongs to its outline.</p>
   return (
     <>
@@ -49,6 +74,20 @@ export function EdgeSection() {
       ))}
       {shapes.length > 1 && (
         <p className={styles.hint}>Changes {shapes.length} shapes: 4 sets all, +2 and *1.5 change each.</p>
+      )}
+      {part && (
+        <>
+          <h4 className={styles.group}>Whole matte of {part.name}</h4>
+          {MATTE_SETTINGS.map(({ name, label, ...row }) => (
+            <ChannelRow
+              key={name}
+              label={label}
+              name={`${label} of the matte`}
+              channels={[channelOf(part, name)]}
+              {...row}
+            />
+          ))}
+        </>
       )}
     </>
   )

@@ -7,7 +7,9 @@ import { channelOf, findObject, keyStateOn } from '@tender-lasso/core/document'
 import { partsByDepth } from '@tender-lasso/core/evaluation'
 import { useShot } from '../../store'
 import { edit } from '../../session'
+import { HiddenRow } from './HiddenRow'
 import { KeyKnot } from './KeyKnot'
+import { OperationRow } from './OperationRow'
 import { Row } from './Row'
 import styles from './properties.module.css'
 
@@ -17,12 +19,15 @@ export function HoldoutSection() {
   )
   const part = selection.partId ? findObject(document, 'part', selection.partId) : undefined
   if (!part) return null
+  const shape = selection.shapeIds[0] ? findObject(document, 'shape', selection.shapeIds[0]) : undefined
   const order = partsByDepth(document, frame)
   const depth = channelOf(part, 'depth')
   const isKeyedHere = keyStateOn([depth], frame) === 'here'
   const place = order.findIndex((p) => p.id === part.id)
   return (
     <>
+      <OperationRow />
+      <HiddenRow owner={shape ?? part} />
       <Row label="Holds out" help="Cuts this Part out of the mattes of all Parts behind it">
         <Switch
           size="small"

@@ -4,8 +4,10 @@ import { allOf, findObject, type Part, type RotoDocument, type Subject } from '@
 import { depthsOf, fieldSet } from '@tender-lasso/core/edits'
 import { css, SUBJECT_HUES, useShot } from '../../store'
 import { edit } from '../../session'
+import { shapesOf } from '@tender-lasso/core/evaluation'
 import { NameInPlace } from './NameInPlace'
 import { choosePart, PartRow } from './PartRow'
+import { chooseShape, ShapeRows } from './ShapeRows'
 import { walkRows } from './walkRows'
 import styles from './subjects.module.css'
 
@@ -23,7 +25,7 @@ export function SubjectTree() {
     <div
       role="treegrid"
       aria-label="Tree of Subjects and Parts"
-      onKeyDown={(event) => walkRows(event, (id) => findObject(document, 'part', id) && choosePart(id))}
+      onKeyDown={(event) => walkRows(event, (id) => chooseRow(document, id))}
     >
       {subjects.map((subject) => (
         <div key={subject.id}>
@@ -33,6 +35,12 @@ export function SubjectTree() {
       ))}
     </div>
   )
+}
+
+function chooseRow(document: RotoDocument, id: string) {
+  const object = document.objects.get(id)
+  if (object?.kind === 'part') choosePart(id)
+  if (object?.kind === 'shape') chooseShape(object)
 }
 
 function SubjectRow({ subject }: { subject: Subject }) {
@@ -77,15 +85,26 @@ function PartsBelow({
   parentId: string | null
   depth: number
 }) {
+  // Shapes of the selected Part lie open: what they do to one another is seen and changed here.
+  const partId = useShot((state) => state.selection.partId)
   const parts: Part[] = allOf(document, 'part')
     .filter((part) => part.subjectId === subject.id && carrierInSubject(document, part) === parentId)
     .sort((a, b) => depthsOf(a)[0]! - depthsOf(b)[0]! || (a.id < b.id ? -1 : 1))
   return parts.map((part) => (
     <div key={part.id}>
       <PartRow part={part} indent={depth} isTree />
+      {part.id === partId && hasLayers(document, part) && (
+        <ShapeRows document={document} part={part} level={depth + 2} />
+      )}
       <PartsBelow document={document} subject={subject} parentId={part.id} depth={depth + 1} />
     </div>
   ))
+}
+
+/** One shape that adds needs no row of its own. */
+const hasLayers = (document: RotoDocument, part: Part) => {
+  const shapes = shapesOf(document, part.id)
+  return shapes.length > 1 || shapes[0]?.operation === 'subtract'
 }
 
 /** What carries a Part, unless that belongs to another Subject: then the Part stands at the root of its own. */

@@ -53,13 +53,14 @@ const bookmarksOf = (document: RotoDocument) =>
 function isSameRow(a: TimelineRow, b: TimelineRow): boolean {
   if (a.kind !== b.kind || a.name !== b.name) return false
   if (a.kind === 'track' || a.kind === 'lane') return 'track' in b && b.track === a.track
-  if (!('part' in b) || b.part?.life !== a.part?.life) return false
+  if (!('part' in b) || b.part?.life !== a.part?.life || b.part?.hidden !== a.part?.hidden) return false
   if (a.kind === 'part' && (b.kind !== 'part' || a.isFolded !== b.isFolded || a.isPinned !== b.isPinned)) return false
   const [before, after] = [channelsOf(a), channelsOf(b)]
   return before.length === after.length && before.every((channel, i) => {
     const other = after[i]!
     return (
       lifeOf(channel) === lifeOf(other) &&
+      hiddenOf(channel) === hiddenOf(other) &&
       channel.keys.length === other.keys.length &&
       channel.keys.every(
         (key, k) =>
@@ -72,6 +73,8 @@ function isSameRow(a: TimelineRow, b: TimelineRow): boolean {
 }
 
 const lifeOf = ({ object }: ChannelOf) => ('life' in object ? object.life : null)
+const hiddenOf = ({ object }: ChannelOf) => ('hidden' in object ? object.hidden : NEVER)
+const NEVER: readonly (readonly [number, number])[] = []
 
 function coloursOf(document: RotoDocument, row: TimelineRow): string {
   if (row.kind === 'track' || row.kind === 'lane') return css(trackColour(document, row.track))
@@ -243,7 +246,7 @@ function fittedText(context: CanvasRenderingContext2D, text: string, width: numb
   return `${cut}…`
 }
 
-/** A thread with a knot for each key; bare where the Part or the shape does not live. */
+/** A thread with a knot for each key; bare where the Part or the shape does not live, beneath and faint where it is hidden. */
 function drawThread(
   context: CanvasRenderingContext2D,
   layout: TimelineLayout,
@@ -256,9 +259,13 @@ function drawThread(
   const [from, to] = life ?? [layout.first, layout.last]
   context.strokeStyle = colour
   context.lineWidth = 1.3
+  const hidden = [...(row.part?.hidden ?? []), ...(row.kind === 'keys' ? hiddenOf(row.channel) : NEVER)]
+  drawHidden(context, layout, hidden, [from, to], y)
   context.beginPath()
-  context.moveTo(xOfFrame(layout, from), y)
-  context.lineTo(xOfFrame(layout, to), y)
+  for (const [start, end] of stretchesBetween(hidden, [from, to])) {
+    context.moveTo(xOfFrame(layout, start), y)
+    context.lineTo(xOfFrame(layout, end), y)
+  }
   if (life) {
     // A cut end: the thread stops there.
     for (const end of [xOfFrame(layout, from - 0.5), xOfFrame(layout, to + 0.5)]) {
@@ -276,6 +283,46 @@ function drawThread(
       drawKnot(context, xOfFrame(layout, key.time), y, colour, isChosen, key.interpolation, !!key.touched)
     }
   }
+}
+
+/** Where a thread lies open: from and to, real frames. */
+function stretchesBetween(hidden: readonly Range[], [from, to]: Range): Range[] {
+  const out: Range[] = []
+  let start = from
+  for (const [first, last] of hidden.toSorted(([a], [b]) => a - b)) {
+    if (first - 0.5 > start) out.push([start, Math.min(to, first - 0.5)])
+    start = Math.max(start, last + 0.5)
+  }
+  if (start < to || (start === from && from === to)) out.push([start, to])
+  return out
+}
+
+type Range = readonly [number, number]
+
+/** Pixels by which a thread goes down where something passes over it. */
+const BENEATH = 5
+
+/** A hidden stretch: the thread dips, and goes on faint. */
+function drawHidden(
+  context: CanvasRenderingContext2D,
+  layout: TimelineLayout,
+  hidden: readonly Range[],
+  [from, to]: Range,
+  y: number,
+) {
+  context.save()
+  context.globalAlpha = 0.45
+  for (const [first, last] of hidden) {
+    const [left, right] = [xOfFrame(layout, Math.max(from, first - 0.5)), xOfFrame(layout, Math.min(to, last + 0.5))]
+    const slope = Math.min(6, (right - left) / 3)
+    context.beginPath()
+    context.moveTo(left, y)
+    context.bezierCurveTo(left + slope / 2, y, left + slope / 2, y + BENEATH, left + slope, y + BENEATH)
+    context.lineTo(right - slope, y + BENEATH)
+    context.bezierCurveTo(right - slope / 2, y + BENEATH, right - slope / 2, y, right, y)
+    context.stroke()
+  }
+  context.restore()
 }
 
 const KNOT_RADIUS = 4.2

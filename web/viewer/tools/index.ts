@@ -33,13 +33,3 @@ export const TOOLS: Record<ToolName, Tool<unknown>> = {
   spread: spreadTool as Tool<unknown>,
   grid: gridTool as Tool<unknown>,
 }
-
-/** Tools that make shapes. */
-export const DRAWING_TOOLS: ReadonlySet<ToolName> = new Set([
-  'lasso',
-  'pen',
-  'bspline',
-  'ellipse',
-  'rectangle',
-  'stroke',
-])

@@ -7,7 +7,7 @@ import type { ToolContext, ToolStep } from './tool'
 
 /** The edit that adds a drawn shape: to the selected Part, or to a new Part of the Subject at hand. */
 export function newShapeCommit(
-  { document, frame, selection, subjectId }: ToolContext,
+  { document, frame, selection, subjectId, nextOperation }: ToolContext,
   points: readonly DrawnPoint[],
   how: string,
   form: Pick<DrawnForm, 'curve' | 'isClosed' | 'width'> = {},
@@ -15,9 +15,11 @@ export function newShapeCommit(
   const part = selection.partId === null ? undefined : findObject(document, 'part', selection.partId)
   const made = part ? { patches: [], part } : newPart(document, subjectId, middleOf(points))
   const order = shapesOf(document, made.part.id).length
-  const kind = form.isClosed === false ? 'stroke' : 'outline'
+  // What has nothing below it can but add.
+  const operation = order === 0 ? 'add' : nextOperation
+  const kind = operation === 'subtract' ? 'hole' : form.isClosed === false ? 'stroke' : 'outline'
   const name = order === 0 ? kind : `${kind} ${order + 1}`
-  const shape = shapeDrawn(document, made.part.id, frame, points, { name, order, ...form })
+  const shape = shapeDrawn(document, made.part.id, frame, points, { name, order, operation, ...form })
   const tells = part
     ? undefined
     : (after: RotoDocument) => newPartWords(after, findObject(after, 'part', made.part.id) ?? made.part, frame)

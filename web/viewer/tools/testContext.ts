@@ -17,6 +17,7 @@ export function contextOf(document: RotoDocument, rest: Partial<ToolContext> = {
     strokeWidth: 10,
     bendSides: {},
     rigPlan: 'figure',
+    nextOperation: 'add',
     ...rest,
   }
 }

@@ -35,6 +35,8 @@ export interface ToolContext {
   bendSides: Readonly<Record<string, 1 | -1>>
   /** Name of what the joints tool makes. */
   rigPlan: string
+  /** What a drawn shape does to those of its Part below it. */
+  nextOperation: Shape['operation']
 }
 
 /** What the viewer draws for a gesture under way, in plate pixels. */
