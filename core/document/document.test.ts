@@ -364,3 +364,18 @@ describe('depth of new Parts', () => {
     expect(partStepped(document, 'c', 1, 1001)).toBeNull()
   })
 })
+
+describe('an edit of a setting', () => {
+  it('leaves the keys of the object the same objects, so that what was worked out from them stays known', () => {
+    const shape = testShape('round', 'part', [1001, 1010])
+    const before = documentOf([testShot, testSubject, testPart('part'), shape])
+    for (const patch of [
+      { kind: 'constant', id: 'round', channel: 'grow', before: null, after: [3] },
+      { kind: 'field', id: 'round', field: 'name', before: 'round', after: 'square' },
+    ] as Patch[]) {
+      const after = findObject(withPatches(before, [patch]), 'shape', 'round')!
+      expect(after).not.toBe(shape)
+      outlineKeys(after).forEach((key, i) => expect(key).toBe(outlineKeys(shape)[i]))
+    }
+  })
+})

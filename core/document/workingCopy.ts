@@ -17,6 +17,8 @@ interface Touched {
   ownLists: Set<string> | null
   /** Something was put in that only the schema can judge. */
   isUnchecked: boolean
+  /** All of it was put in. */
+  isNew: boolean
 }
 
 /**
@@ -68,7 +70,7 @@ export class WorkingCopy {
    */
   finished(): RotoDocument {
     if (!this.isChanged) return this.document
-    for (const [id, { object, isUnchecked }] of this.touched) if (isUnchecked) this.objects.set(id, wholeObject(object))
+    for (const [id, touched] of this.touched) if (touched.isUnchecked) this.objects.set(id, wholeObject(touched))
     return { objects: this.objects }
   }
 
@@ -76,7 +78,7 @@ export class WorkingCopy {
   private own(object: DocumentObject): Touched {
     let own = this.touched.get(object.id)
     if (!own) {
-      own = { object: { ...object }, ownLists: null, isUnchecked: false }
+      own = { object: { ...object }, ownLists: null, isUnchecked: false, isNew: false }
       this.touched.set(object.id, own)
       this.objects.set(object.id, own.object)
     }
@@ -115,7 +117,9 @@ export class WorkingCopy {
     if (after === null) this.objects.delete(id)
     else {
       this.objects.set(id, after)
-      this.own(after).isUnchecked = true
+      const own = this.own(after)
+      own.isUnchecked = true
+      own.isNew = true
     }
     return null
   }
@@ -236,10 +240,18 @@ class KeyRoom {
  *
  * @throws DocumentError `invalid-patch` naming the first thing that is wrong
  */
-function wholeObject(object: DocumentObject): DocumentObject {
+/** What was there before stays the same objects: keys and blocks that nobody changed are known by them. */
+function wholeObject({ object, isNew }: Touched): DocumentObject {
   const parsed = objectSchema.safeParse(object)
-  if (parsed.success) return parsed.data
+  if (parsed.success) return isNew ? parsed.data : withOwnLists(parsed.data, object)
   throw refused(firstIssue(object.kind, parsed.error.issues))
+}
+
+function withOwnLists(parsed: DocumentObject, object: DocumentObject): DocumentObject {
+  const own = { ...parsed }
+  if ('channels' in own && 'channels' in object) own.channels = object.channels
+  if (own.kind === 'track' && object.kind === 'track') own.blocks = object.blocks
+  return own
 }
 
 const refused = (why: string) => new DocumentError('invalid-patch', why)

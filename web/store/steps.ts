@@ -11,6 +11,7 @@ export const TOOLS = [
   'rectangle',
   'stroke',
   'turn',
+  'feather',
   'joints',
   'widths',
   'pull',
@@ -71,6 +72,11 @@ export const TOOL_WORDS: Record<ToolName, { name: string; key: string; hint: str
     key: 'v',
     hint: 'Pull at a hand or a foot: both bones of the limb follow, Alt keeps its bend and stretches it; the joint between them bends the other way',
   },
+  feather: {
+    name: 'Feather',
+    key: 'alt+f',
+    hint: 'Drag the edge of the selected shapes outwards or inwards to soften it; with Alt both sides at once',
+  },
   turn: { name: 'Turn', key: 'r', hint: 'Click to put the pivot, drag to rotate about it, Shift-drag to scale' },
   region: {
     name: 'Region',
@@ -124,7 +130,7 @@ export const STEP_TOOLS: Record<Step, readonly ToolName[]> = {
   Study: ['select'],
   Track: ['adjust', 'region', 'hole', 'leaveOut', 'point', 'spread', 'grid'],
   Shape: ['select', 'lasso', 'pen', 'bspline', 'ellipse', 'rectangle', 'stroke', 'turn', 'joints', 'widths', 'pull'],
-  Edge: ['select', 'turn'],
+  Edge: ['select', 'feather', 'turn'],
   Order: ['select'],
   Check: ['select'],
   Handoff: ['select'],

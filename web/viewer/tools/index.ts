@@ -1,5 +1,6 @@
 import type { ToolName } from '../../store'
 import { adjustTool } from './adjustTool'
+import { featherTool } from './featherTool'
 import { ellipseTool, rectangleTool } from './frameTools'
 import { jointsTool } from './jointsTool'
 import { lassoTool } from './lassoTool'
@@ -22,6 +23,7 @@ export const TOOLS: Record<ToolName, Tool<unknown>> = {
   rectangle: rectangleTool as Tool<unknown>,
   stroke: strokeTool as Tool<unknown>,
   turn: turnTool as Tool<unknown>,
+  feather: featherTool as Tool<unknown>,
   joints: jointsTool as Tool<unknown>,
   widths: widthsTool as Tool<unknown>,
   pull: pullTool as Tool<unknown>,

@@ -1,0 +1,71 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import { allOf } from '@tender-lasso/core/document'
+import { edgeOn, outlineAt } from '@tender-lasso/core/evaluation'
+import { expect, test } from './test'
+import { Artist } from './artist'
+import { greyPng, handOff } from './mattes'
+import { makeOwnShot } from './ownShot'
+
+let folder: string
+test.beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-feather-'))))
+test.afterAll(() => rmSync(folder, { recursive: true, force: true }))
+
+test('an edge is softened by dragging it, both sides with Alt, keyed, and handed off as the ramp that was drawn', async ({
+  page,
+}) => {
+  await makeOwnShot(page, 'Feather', 'feather', '/', 3)
+  const artist = new Artist(page, 1280, 720)
+  await artist.settle()
+  await artist.step('Shape')
+  await artist.key('p')
+  for (const [x, y] of [[200, 150], [600, 150], [600, 450], [200, 450]] as const) await artist.click(x, y) // prettier-ignore
+  await artist.key('Enter')
+  await artist.step('Edge')
+  const before = artist.acts
+  await artist.key('Alt+f')
+  await artist.drag(600, 300, 620, 300)
+  console.log(`soften a side by hand: ${artist.acts - before} acts`)
+  const shape = async () => allOf(await artist.storedDocument(), 'shape')[0]!
+  const first = edgeOn(await shape(), 1001).edge
+  expect(Math.abs(first.outerFeather - 20)).toBeLessThan(1.5)
+  expect(first.innerFeather).toBe(0)
+
+  // The other side of the same edge, then both by as much.
+  await artist.drag(600, 300, 592, 300)
+  const second = edgeOn(await shape(), 1001).edge
+  expect(Math.abs(second.innerFeather - 8)).toBeLessThan(1.5)
+  await page.keyboard.down('Alt')
+  await artist.drag(600 + second.outerFeather, 300, 600 + second.outerFeather + 6, 300)
+  await page.keyboard.up('Alt')
+  const third = edgeOn(await shape(), 1001).edge
+  expect(Math.abs(third.outerFeather - second.outerFeather - 6)).toBeLessThan(1.5)
+  expect(third.outerFeather - second.outerFeather).toBeCloseTo(third.innerFeather - second.innerFeather, 6)
+
+  // Handed off it is the smooth step between the two contours, averaged over the pixel.
+  const files = await handOff(artist, 'Part', folder, { motionBlur: false })
+  const { data } = await greyPng(files.get(1001)!)
+  const side = Math.max(...Array.from(outlineAt(await artist.storedDocument(), await shape(), 1001).filter((_, i) => i % 9 === 0))) // prettier-ignore
+  const { innerFeather, outerFeather } = third
+  for (let x = 580; x < 640; x++) {
+    let mean = 0
+    for (let i = 0; i < 16; i++) {
+      const s = Math.min(1, Math.max(0, (side + outerFeather - x - (i + 0.5) / 16) / (innerFeather + outerFeather)))
+      mean += (s * s * (3 - 2 * s)) / 16
+    }
+    expect(Math.abs(data[300 * 1280 + x]! - mean)).toBeLessThan(1 / 255)
+  }
+
+  // Keyed, a drag on another frame makes a key there.
+  await artist.step('Edge')
+  await page.locator('[data-part="Part"]').click()
+  await page.getByTitle(/^Key of Feather out/i).click()
+  await artist.goTo(1003)
+  await artist.key('Alt+f')
+  await artist.drag(600 + outerFeather, 300, 600 + outerFeather - 10, 300)
+  const keyed = await shape()
+  expect(keyed.channels.outerFeather!.keys.map(({ time }) => time)).toEqual([1001, 1003])
+  expect(edgeOn(keyed, 1001).edge.outerFeather).toBe(outerFeather)
+  expect(Math.abs(edgeOn(keyed, 1003).edge.outerFeather - outerFeather + 10)).toBeLessThan(1.5)
+})
