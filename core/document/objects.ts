@@ -151,6 +151,8 @@ export const partSchema = z
     ...movedFields,
     pin: pinSchema.nullable().default(null),
     holdsOut: z.boolean(),
+    /** Parts behind it that it does not cut all the same; ids of Parts that are gone mean nothing. */
+    spares: z.array(id).max(BOUNDS.points).default([]),
     /** New Parts are put behind it. */
     staysInFront: z.boolean().default(false),
     visible: z.boolean(),
@@ -268,6 +270,7 @@ export const NEW_PART_FIELDS = {
   frozenMovers: [],
   pin: null,
   holdsOut: true,
+  spares: [],
   staysInFront: false,
   visible: true,
   locked: false,

@@ -45,6 +45,7 @@ function scenePart(
   return {
     id: part.id,
     holdsOut: part.holdsOut,
+    spares: part.spares,
     partitions: neighbours(document, seamed),
     finish: finishOn(part, frame, scale),
     groups: layers.map(({ operation, edge, opacity, members }) => ({

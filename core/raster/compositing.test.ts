@@ -56,6 +56,18 @@ describe('mattes put together by a compositor', () => {
     )
   })
 
+  it('what is spared is as if nothing stood in front of it, and what else is behind is cut as ever', () => {
+    const [left, right] = [[4, 4, 40, 6, 20, 40], [10, 8, 44, 20, 12, 44]] // prettier-ignore
+    const plain = { innerFeather: 2, outerFeather: 2, grow: 0 }
+    const front = { ...part('front', left!, plain, true), spares: ['spared'] }
+    const scene = { parts: [front, part('spared', right!, plain, false), part('cut', right!, plain, false)] }
+    const matte = (partId: string, withHoldouts: boolean) =>
+      renderMattes(scene, [{ partId, withHoldouts }], { box, motionBlur: false })![0]!
+    expect(matte('spared', true)).toEqual(matte('spared', false))
+    const [whole, inFront] = [matte('cut', false), matte('front', false)]
+    matte('cut', true).forEach((alpha, i) => expect(Math.abs(alpha - whole[i]! * (1 - inFront[i]!))).toBeLessThan(2e-6))
+  })
+
   it('a picture laid over itself by its own held-out mattes is the picture again wherever something covers', () => {
     const scene = {
       parts: [

@@ -73,7 +73,8 @@ function rendered(
     results.push(result)
     if (!part || sizeOf(own) === 0) continue
     const cuts = ({ part: front }: PartBoundaries) =>
-      (request.withHoldouts && front.holdsOut) || front.partitions?.includes(request.partId)
+      (request.withHoldouts && front.holdsOut && !front.spares?.includes(request.partId)) ||
+      front.partitions?.includes(request.partId)
     const fronts = parts.slice(0, index).filter((front) => cuts(front) && boxesOverlap(pixelsOf(front), pixelsOf(part)))
     const lattice = lattices?.get(part) ?? MID_SHUTTER
     const { groups, finish } = part.part

@@ -21,6 +21,8 @@ export interface ScenePart {
   id: string
   /** This Part cuts itself out of what stands behind it. */
   holdsOut: boolean
+  /** Parts behind that it does not cut all the same. */
+  spares?: readonly string[]
   /** Parts that share a seam with this one: the nearer of two always cuts the farther, so that they add up to one. */
   partitions?: readonly string[]
   /** Lowest first; the first one adds. */

@@ -136,6 +136,8 @@ export interface View {
   hideOverlays: boolean
   proofLaid: ProofLaid | null
   onion: OnionSkin
+  /** Outlines of what is selected where the shutter opens and closes are drawn. */
+  showsShutter: boolean
   /** The box round the selected points is drawn. */
   showsBox: boolean
   /** Another state of the shot whose outlines are drawn beside the present ones. */
@@ -277,6 +279,7 @@ const atFirst: ShotState = {
     hideOverlays: false,
     proofLaid: null,
     onion: NO_ONION,
+    showsShutter: false,
     showsBox: true,
     compared: null,
     showPixelsUsed: false,

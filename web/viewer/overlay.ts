@@ -17,6 +17,7 @@ import { reachWords } from '../commands'
 import { placeOfHandle, SCALE_HANDLES, type BoxHandle } from './tools/boxHandles'
 import { ownPivotOfChosen, selectedBox } from '../selection'
 import type { ToolSketch } from './tools/tool'
+import { drawShutterLines } from './shutterLines'
 import { drawCompared, drawOnionSkin, drawReachPreview } from './onionSkin'
 import { onScreen } from './onScreen'
 import { strokeOutline, strokePolygon } from './strokePolygon'
@@ -88,6 +89,7 @@ export function drawActiveLines(
   if (!clear(context, state, pixelRatio)) return
   const { shown: document, frame, selection } = state
   drawOnionSkin(context, state)
+  drawShutterLines(context, state, toScreen)
   // What a press would move, as it lies now.
   context.strokeStyle = CHALK
   context.lineWidth = state.view.lineWidth

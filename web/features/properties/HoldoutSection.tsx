@@ -1,7 +1,7 @@
 'use client'
 
 import { useShallow } from 'zustand/react/shallow'
-import { Button, Switch } from 'antd'
+import { Button, Select, Switch } from 'antd'
 import { fieldSet, keysToggled } from '@tender-lasso/core/edits'
 import { channelOf, findObject, keyStateOn } from '@tender-lasso/core/document'
 import { partsByDepth } from '@tender-lasso/core/evaluation'
@@ -35,6 +35,19 @@ export function HoldoutSection() {
           onChange={(on) => edit(on ? 'hold out what is behind' : 'hold out nothing', [fieldSet(part, 'holdsOut', on)])}
         />
       </Row>
+      {part.holdsOut && (
+        <Row label="But not" help="Parts behind it that it does not cut all the same">
+          <Select<string[]>
+            size="small"
+            mode="multiple"
+            aria-label="Parts that are not cut"
+            placeholder="cuts all behind it"
+            value={part.spares.filter((id) => findObject(document, 'part', id))}
+            options={order.filter(({ id }) => id !== part.id).map(({ id, name }) => ({ value: id, label: name }))}
+            onChange={(spares) => edit(`what ${part.name} does not cut`, [fieldSet(part, 'spares', spares)])}
+          />
+        </Row>
+      )}
       <Row
         label="Stays in front"
         help="New Parts are put behind it: for a post, a railing, whatever passes before all that is drawn later"

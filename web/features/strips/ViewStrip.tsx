@@ -135,6 +135,16 @@ export function ViewStrip() {
         </button>
       )}
       <OnionControls />
+      <Tooltip title="The selected outlines where the shutter opens and closes (Alt M)" mouseEnterDelay={0.6}>
+        <button
+          type="button"
+          className={view.showsShutter ? styles.active : styles.choice}
+          aria-pressed={view.showsShutter}
+          onClick={() => setView({ showsShutter: !view.showsShutter })}
+        >
+          Shutter
+        </button>
+      </Tooltip>
       <LineLook />
       {view.compared && (
         <button

@@ -67,6 +67,12 @@ export const VIEW_COMMANDS: readonly Command[] = [
     run: toggleKeepInView,
   },
   { id: 'solo', keys: ['alt+h'], words: 'The selected Part alone, or all again', run: soloSelected },
+  {
+    id: 'shutter',
+    keys: ['alt+m'],
+    words: 'Shutter: the selected outlines where it opens and closes, and what they sweep',
+    run: () => setView({ showsShutter: !get().view.showsShutter }),
+  },
   { id: 'onion', keys: ['u'], words: 'Onion skin: outlines at the keys before and after', run: toggleOnion },
   ...CHANNEL_KEYS.map(([channel, key, words]) => ({
     id: `channel-${channel}`,
