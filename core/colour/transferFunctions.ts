@@ -44,7 +44,7 @@ const TO_LINEAR: Record<ColourEncoding, (value: number) => number> = {
 }
 
 /** Scene-linear light of an encoded value 0..1. */
-function toLinear(encoding: ColourEncoding, value: number): number {
+export function toLinear(encoding: ColourEncoding, value: number): number {
   return TO_LINEAR[encoding](value)
 }
 

@@ -1,7 +1,7 @@
 import { distanceToPolygon } from './distanceToPolygon'
 import { signedArea } from './polygon'
 
-/** Pixels by which the arcs round corners may deviate, and by which a place may lie too near to be of the contour. */
+/** Pixels by which the arcs round corners may deviate, and by which a place of the contour may be too near or too far. */
 const TOLERANCE = 0.05
 
 /** Of an edge, pixels. */
@@ -20,7 +20,7 @@ export function contourAtDistance(polygon: ArrayLike<number>, distance: number):
   const lines: number[][] = []
   let line: number[] = []
   const add = (x: number, y: number) => {
-    if (distanceToPolygon(polygon, x, y) >= Math.abs(distance) - TOLERANCE) line.push(x, y)
+    if (Math.abs(distanceToPolygon(polygon, x, y) - Math.abs(distance)) <= TOLERANCE) line.push(x, y)
     else if (line.length > 0) {
       lines.push(line)
       line = []

@@ -1,3 +1,4 @@
+import type { ColourEncoding } from '@tender-lasso/core/colour'
 import type { Rate } from '@tender-lasso/core/timing'
 
 /** A shot as the server tells it. */
@@ -14,7 +15,7 @@ export interface ShotInfo {
   lastFrame: number
   rate: Rate
   pixelAspect: number
-  colourEncoding: string
+  colourEncoding: ColourEncoding
   /** What was odd about the plate and how it was mended. */
   warnings: string[]
   /** The job that reads it, unless it has. */

@@ -12,6 +12,7 @@ import {
   type Part,
   type Shape,
 } from '@tender-lasso/core/document'
+import type { EdgeMeasure, Softness } from '@tender-lasso/core/measures'
 import type { ReadStretches } from '../media'
 import { fittingSettings, rememberedOf, settingsStorage } from './rememberedSettings'
 import type { SaveState, SetAside } from './saving'
@@ -69,6 +70,14 @@ export const REACHES = ['here', 'onward', 'back', 'span', 'everywhere'] as const
 export type ReachKind = (typeof REACHES)[number]
 
 /** How edits of shapes and poses are made. */
+export interface SoftnessReport {
+  frame: number
+  shapeIds: readonly string[]
+  measures: readonly EdgeMeasure[]
+  /** Null: too few edges are clear. */
+  softness: Softness | null
+}
+
 export interface Editing {
   /** Frames that the next edit touches. */
   reach: ReachKind
@@ -193,6 +202,8 @@ export interface ShotState {
   document: RotoDocument
   /** The document with the gesture under way on top; what the viewer draws. */
   shown: RotoDocument
+  /** How soft the plate was found along shapes on a frame; nothing of it is taken over yet. */
+  softness: SoftnessReport | null
   saveState: SaveState
   waiting: number
   undoLabel: string | null
@@ -241,6 +252,7 @@ const atFirst: ShotState = {
   readStretches: null,
   document: EMPTY_DOCUMENT,
   shown: EMPTY_DOCUMENT,
+  softness: null,
   saveState: 'saved',
   waiting: 0,
   undoLabel: null,
@@ -374,6 +386,15 @@ export function posedPart({ selection, document }: Pick<ShotState, 'selection' |
 export function selectedKeyed(): Keyed[] {
   const part = posedPart()
   return part ? [part] : selectedShapes()
+}
+
+/** What was measured of the shapes that are selected, on the frame that is shown. */
+export function shownSoftness({ softness, frame, ...state }: ShotState): SoftnessReport | null {
+  if (softness?.frame !== frame) return null
+  const shapes = selectedShapes(state)
+  const isOfThese =
+    shapes.length === softness.shapeIds.length && shapes.every(({ id }) => softness.shapeIds.includes(id))
+  return isOfThese ? softness : null
 }
 
 /** The shapes an edit is about: those selected, or all of the selected Part. */

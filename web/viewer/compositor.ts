@@ -105,7 +105,8 @@ export class Compositor {
       now.tool !== before.tool ||
       now.pivot !== before.pivot ||
       now.editing !== before.editing ||
-      now.pixelsUsed !== before.pixelsUsed
+      now.pixelsUsed !== before.pixelsUsed ||
+      now.softness !== before.softness
     if (!isOtherPlate && !isOtherLine) return
     // Held still by a track the plate moves when that track does.
     this.paint(isOtherPlate || (now.view.steadyTrackId !== null && now.shown !== before.shown))

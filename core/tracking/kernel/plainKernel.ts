@@ -5,7 +5,7 @@ import { medianAndSpread, medianOf } from '../median'
 import type { TemplateLevel } from '../patternTemplate'
 import { PARAMETERS, steepestDescent, stepOf, type PlanarModel } from '../planarModels'
 import { bicubicAt, splineAt } from '../sampling'
-import { solveSymmetric } from '../solveSymmetric'
+import { solveSymmetric } from '../../geometry'
 import {
   isSplined,
   DAMPING,

@@ -6,7 +6,6 @@ import type { Part, Shape } from '@tender-lasso/core/document'
 import { stretchWords, toggleHidden } from '../../commands'
 import { useShot } from '../../store'
 import { edit } from '../../session'
-import { Row } from './Row'
 import styles from './properties.module.css'
 
 /** Stretches on which the matte of a Part or a shape is empty. */
@@ -15,10 +14,11 @@ export function HiddenRow({ owner }: { owner: Part | Shape }) {
   const frame = useShot((state) => state.frame)
   const stretch = range ?? ([frame, frame] as const)
   return (
-    <Row
-      label="Hidden"
-      help="Shift D. Behind something that is not cut: the matte is empty there, keys and motion go on. Mark the stretch by Shift-dragging over its frames"
+    <div
+      className={styles.row}
+      title="Shift D. Behind something that is not cut: the matte is empty there, keys and motion go on. Mark the stretch by Shift-dragging over its frames"
     >
+      <span>Hidden</span>
       <span className={styles.stretches}>
         {owner.hidden.map((hidden) => (
           <Button
@@ -35,6 +35,6 @@ export function HiddenRow({ owner }: { owner: Part | Shape }) {
           {`${isHiddenOver(owner, stretch) ? 'Show' : 'Hide'} on ${stretchWords(stretch)}`}
         </Button>
       </span>
-    </Row>
+    </div>
   )
 }

@@ -1,0 +1,127 @@
+import type { Box } from '../geometry'
+import type { LumaImage } from '../image'
+import { fitEdge, type EdgeFit } from './fitEdge'
+
+/** A place on an outline where softness is looked for, plate pixels. */
+export interface EdgePlace {
+  x: number
+  y: number
+  /** Direction outwards, of length 1. */
+  normalX: number
+  normalY: number
+  /** Length of the motion within the open shutter along the normal. */
+  sweep: number
+  /** Largest turn of the outline within {@link ALONG} of the place, radians. */
+  turn: number
+}
+
+/** What was found at a place: a fit where the edge is clear, else why it is not. */
+export type EdgeMeasure = { place: EdgePlace } & (
+  { fit: EdgeFit; unclear: null } | { fit: null; unclear: 'bent' | 'faint' | 'unlike a step' | 'outside' }
+)
+
+/** Pixels along the outline, to both sides, whose profiles are taken together. */
+export const ALONG = 4
+/** Pixels across, to both sides, beyond the motion. */
+const ACROSS = 6
+/** An outline that turns by more within its stretch has no one normal. */
+const MOST_TURN = 0.25
+/** Contrast, of 1, and as many times what the fit leaves. */
+const LEAST_CONTRAST = 0.02
+const LEAST_CONTRAST_TO_REST = 4
+/** Standard error of a softness that is called clear, pixels, or as a share of it. */
+const MOST_ERROR = 0.25
+const MOST_ERROR_SHARE = 0.2
+/** A step farther from the outline is another edge. */
+const FARTHEST = 5
+
+/** Half of the sides of the square round a place that {@link softnessAt} looks at. */
+export const reachOf = (place: EdgePlace): number => ACROSS + ALONG + place.sweep
+
+/** Stretch of the plate that places need. */
+export function boxAround(places: readonly EdgePlace[]): Box {
+  const box = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity }
+  for (const place of places) {
+    const reach = reachOf(place) + 1
+    box.left = Math.min(box.left, Math.floor(place.x - reach))
+    box.top = Math.min(box.top, Math.floor(place.y - reach))
+    box.right = Math.max(box.right, Math.ceil(place.x + reach))
+    box.bottom = Math.max(box.bottom, Math.ceil(place.y + reach))
+  }
+  return box
+}
+
+/**
+ * How soft the picture is at a place of an outline, where its edge is clear.
+ *
+ * @param image  in scene-linear light: encoded, a step looks shifted and its two sides unlike
+ */
+export function softnessAt(image: LumaImage, place: EdgePlace): EdgeMeasure {
+  const unclear = (why: NonNullable<EdgeMeasure['unclear']>): EdgeMeasure => ({ place, fit: null, unclear: why })
+  if (place.turn > MOST_TURN) return unclear('bent')
+  const pixels = pixelsAcross(image, place)
+  if (!pixels) return unclear('outside')
+  const fit = fitEdge(pixels.distances, pixels.values, place.sweep)
+  if (!fit) return unclear('unlike a step')
+  const contrast = Math.abs(fit.inside - fit.outside)
+  if (contrast < LEAST_CONTRAST) return unclear('faint')
+  const isSure = fit.sigmaError < Math.max(MOST_ERROR, MOST_ERROR_SHARE * fit.sigma)
+  const isNear = Math.abs(fit.place) < FARTHEST && fit.sigma < ACROSS / 2
+  if (!isSure || !isNear || contrast < LEAST_CONTRAST_TO_REST * fit.residual) return unclear('unlike a step')
+  return { place, fit, unclear: null }
+}
+
+/** Values of the pixels whose centres lie beside a place, and how far outside of the outline's tangent; null at the picture's edge. */
+export function pixelsAcross(
+  image: LumaImage,
+  place: EdgePlace,
+): { distances: Float64Array; values: Float64Array } | null {
+  const { x, y, normalX, normalY, sweep } = place
+  const across = ACROSS + sweep / 2
+  const reach = Math.ceil(reachOf(place))
+  const [left, top] = [Math.floor(x) - reach, Math.floor(y) - reach]
+  if (left < image.left || top < image.top) return null
+  if (left + 2 * reach >= image.left + image.width || top + 2 * reach >= image.top + image.height) return null
+  const distances: number[] = []
+  const values: number[] = []
+  for (let py = top; py <= top + 2 * reach; py++) {
+    for (let px = left; px <= left + 2 * reach; px++) {
+      const [dx, dy] = [px + 0.5 - x, py + 0.5 - y]
+      const distance = dx * normalX + dy * normalY
+      const along = dy * normalX - dx * normalY
+      if (Math.abs(distance) > across || Math.abs(along) > ALONG) continue
+      distances.push(distance)
+      values.push(image.data[(py - image.top) * image.width + px - image.left]!)
+    }
+  }
+  return { distances: Float64Array.from(distances), values: Float64Array.from(values) }
+}
+
+/** The middle of what many places say, and how far half of them lie from it. */
+export interface Softness {
+  sigma: number
+  sigmaSpread: number
+  place: number
+  clear: number
+  all: number
+}
+
+/** Median over the clear places; null where there are fewer than three. */
+export function softnessOf(measures: readonly EdgeMeasure[]): Softness | null {
+  const fits = measures.flatMap(({ fit }) => fit ?? [])
+  if (fits.length < 3) return null
+  const sigma = median(fits.map((fit) => fit.sigma))
+  return {
+    sigma,
+    sigmaSpread: median(fits.map((fit) => Math.abs(fit.sigma - sigma))),
+    place: median(fits.map(({ place }) => place)),
+    clear: fits.length,
+    all: measures.length,
+  }
+}
+
+function median(values: readonly number[]): number {
+  const sorted = values.toSorted((a, b) => a - b)
+  const middle = sorted.length >> 1
+  return sorted.length % 2 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2
+}
