@@ -52,6 +52,15 @@ describe('places where an edge can be seen', () => {
     expect(Math.max(...swept)).toBeGreaterThan(1.8 * Math.max(...half))
   })
 
+  it('are those of a hole, and of what it is cut out of none inside it', () => {
+    const hole: Shape = { ...moved(shape, RADIUS), id: 'hole', order: 1, operation: 'subtract' }
+    const document = documentWith(shape, hole)
+    expect(edgePlacesOf(document, hole, 1001, 5)).toHaveLength(places.length)
+    const base = edgePlacesOf(document, shape, 1001, 5)
+    expect(base.length).toBeLessThan(places.length)
+    for (const { x, y } of base) expect(Math.hypot(x - centre[0]! - RADIUS, y - centre[1]!)).toBeGreaterThan(RADIUS)
+  })
+
   it('are none where a nearer Part covers them, or another shape of the same Part, or where the shape is hidden', () => {
     const nearer = moved(round('b', 'near'), RADIUS)
     const left = edgePlacesOf(documentWith(shape, nearer), shape, 1001, 5)

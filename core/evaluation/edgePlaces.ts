@@ -48,16 +48,20 @@ export function edgePlacesOf(document: RotoDocument, shape: Shape, frame: number
   return places
 }
 
-/** What lies over the outline of a shape: areas of nearer Parts, and of the other shapes of its own. */
+/** What lies over the outline of a shape: areas of nearer Parts, of shapes of its own that lie above it, and of all that it adds to. */
 function coversOf(document: RotoDocument, shape: Shape, frame: number): Float64Array[] {
   const order = partsByDepth(document, frame)
   const own = order.findIndex(({ id }) => id === shape.partId)
   return order.slice(0, own + 1).flatMap((part) =>
     shapesOf(document, part.id)
-      .filter((other) => other.id !== shape.id && isInMatte(other, part, frame))
+      .filter((other) => isInMatte(other, part, frame) && (other.partId !== shape.partId || covers(other, shape)))
       .flatMap((other) => areasAt(document, other, frame).map((outline) => flattenOutline(outline, 0.25))),
   )
 }
+
+/** Within one Part: whether the outline of a shape is no edge of the matte inside the other one. */
+const covers = (other: Shape, shape: Shape) =>
+  other.id !== shape.id && (other.order > shape.order || (other.operation === 'add' && shape.operation === 'add'))
 
 interface Walked {
   segment: number

@@ -13,7 +13,7 @@ const get = useShot.getState
 /** Plate pixels from one place that is looked at to the next. */
 const SPACING = 6
 /** Places that are fitted before the page may draw. */
-const AT_ONCE = 12
+const AT_ONCE = 2
 
 /** Asked for anew, what is still measured is given up. */
 let latest = 0
@@ -21,8 +21,10 @@ let latest = 0
 /** Measures how soft the plate is along the selected shapes on this frame; shown until it is taken over or out of date. */
 export async function measureSoftness(): Promise<void> {
   const { info, document, frame } = get()
-  const shapes = selectedShapes()
-  if (!info || shapes.length === 0) return say('doubtful', 'Select a shape or a Part to measure its edge')
+  const chosen = selectedShapes()
+  if (!info || chosen.length === 0) return say('doubtful', 'Select a shape or a Part to measure its edge')
+  const shapes = chosen.filter(({ isClosed }) => isClosed)
+  if (shapes.length === 0) return say('doubtful', 'Softness is measured along closed outlines, not along strokes')
   const own = ++latest
   const isAsked = () => own === latest && get().frame === frame
   try {
@@ -41,7 +43,7 @@ export async function measureSoftness(): Promise<void> {
     }
     if (!isAsked()) return
     const softness = softnessOf(measures)
-    useShot.setState({ softness: { frame, shapeIds: shapes.map(({ id }) => id), measures, softness } })
+    useShot.setState({ softness: { frame, shapeIds: chosen.map(({ id }) => id), measures, softness } })
     if (measures.length === 0) say('doubtful', 'Nothing of this edge is seen here: other Parts cover it')
     else if (!softness) say('doubtful', `No clear edge among ${measures.length} places: try another frame`)
   } catch (error) {

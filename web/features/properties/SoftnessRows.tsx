@@ -84,7 +84,7 @@ function ProfileChart({ measures, softness }: { measures: readonly EdgeMeasure[]
       colors: [...series.slice(1).map(() => '#6f6c67'), '#6fb3a0'],
       stroke: { width: [...series.slice(1).map(() => 1), 2], curve: 'straight' },
       markers: { size: 0 },
-      grid: { borderColor: '#303030', padding: { left: 4, right: 6, top: -18, bottom: -8 } },
+      grid: { borderColor: '#303030', padding: { left: 4, right: 8, top: -18, bottom: 0 } },
       legend: { show: false },
       tooltip: { enabled: false },
       xaxis: {
@@ -101,7 +101,7 @@ function ProfileChart({ measures, softness }: { measures: readonly EdgeMeasure[]
   )
   return (
     <div role="img" className={styles.chart} aria-label="Profiles across the edge, from inside to outside">
-      <Chart type="line" height={120} options={options} series={series} />
+      <Chart type="line" height={132} options={options} series={series} />
     </div>
   )
 }
