@@ -24,6 +24,10 @@ export type EdgeMeasure = { place: EdgePlace } & (
 export const ALONG = 4
 /** Pixels across, to both sides, beyond the motion. */
 const ACROSS = 6
+/** Softer than this, pixels, the levels lie farther out: it is looked at again, so many times its sigma to both sides. */
+const SOFT = 1.5
+const SIGMAS_ACROSS = 4
+const MOST_ACROSS = 16
 /** An outline that turns by more within its stretch has no one normal. */
 const MOST_TURN = 0.25
 /** Contrast, of 1, and as many times what the fit leaves. */
@@ -36,7 +40,7 @@ const MOST_ERROR_SHARE = 0.2
 const FARTHEST = 5
 
 /** Half of the sides of the square round a place that {@link softnessAt} looks at. */
-export const reachOf = (place: EdgePlace): number => ACROSS + ALONG + place.sweep
+export const reachOf = (place: EdgePlace): number => MOST_ACROSS + ALONG + place.sweep
 
 /** Stretch of the plate that places need. */
 export function boxAround(places: readonly EdgePlace[]): Box {
@@ -59,26 +63,34 @@ export function boxAround(places: readonly EdgePlace[]): Box {
 export function softnessAt(image: LumaImage, place: EdgePlace): EdgeMeasure {
   const unclear = (why: NonNullable<EdgeMeasure['unclear']>): EdgeMeasure => ({ place, fit: null, unclear: why })
   if (place.turn > MOST_TURN) return unclear('bent')
-  const pixels = pixelsAcross(image, place)
+  const pixels = pixelsAcross(image, place, ACROSS)
   if (!pixels) return unclear('outside')
-  const fit = fitEdge(pixels.distances, pixels.values, place.sweep)
+  let fit = fitEdge(pixels.distances, pixels.values, place.sweep)
+  if (fit && fit.sigma > SOFT) {
+    const wider = pixelsAcross(image, place, Math.min(MOST_ACROSS, SIGMAS_ACROSS * fit.sigma))
+    fit = wider && fitEdge(wider.distances, wider.values, place.sweep)
+  }
   if (!fit) return unclear('unlike a step')
   const contrast = Math.abs(fit.inside - fit.outside)
   if (contrast < LEAST_CONTRAST) return unclear('faint')
   const isSure = fit.sigmaError < Math.max(MOST_ERROR, MOST_ERROR_SHARE * fit.sigma)
-  const isNear = Math.abs(fit.place) < FARTHEST && fit.sigma < ACROSS / 2
+  const isNear = Math.abs(fit.place) < FARTHEST && fit.sigma < MOST_ACROSS / 2
   if (!isSure || !isNear || contrast < LEAST_CONTRAST_TO_REST * fit.residual) return unclear('unlike a step')
   return { place, fit, unclear: null }
 }
 
-/** Values of the pixels whose centres lie beside a place, and how far outside of the outline's tangent; null at the picture's edge. */
+/**
+ * Values of the pixels whose centres lie beside a place, `half` to both sides of it and its motion, and how far outside of the
+ * tangent of the outline each lies; null at the edge of the picture.
+ */
 export function pixelsAcross(
   image: LumaImage,
   place: EdgePlace,
+  half: number,
 ): { distances: Float64Array; values: Float64Array } | null {
   const { x, y, normalX, normalY, sweep } = place
-  const across = ACROSS + sweep / 2
-  const reach = Math.ceil(reachOf(place))
+  const across = half + sweep / 2
+  const reach = Math.ceil(Math.hypot(across, ALONG))
   const [left, top] = [Math.floor(x) - reach, Math.floor(y) - reach]
   if (left < image.left || top < image.top) return null
   if (left + 2 * reach >= image.left + image.width || top + 2 * reach >= image.top + image.height) return null
