@@ -155,9 +155,9 @@ export class CoverageAccumulator {
    */
   finish(matte: FittedMatte, isCleared = false) {
     const { change, touched, width, height, stride } = this
-    const out = matte.alpha
-    const outStride = matte.box.right - matte.box.left
-    const first = (this.box.top - matte.box.top) * outStride + this.box.left - matte.box.left
+    const { alpha: out, box: whole } = matte
+    const outStride = whole.right - whole.left
+    const first = (this.box.top - whole.top) * outStride + this.box.left - whole.left
     for (let row = 0; row < height; row++) {
       let sum = 0
       const from = row * stride

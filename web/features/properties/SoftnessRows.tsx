@@ -7,6 +7,7 @@ import { Button } from 'antd'
 import { edgeSpread, type EdgeMeasure, type Softness } from '@tender-lasso/core/measures'
 import { dropSoftness, measureSoftness, takeOverSoftness } from '../../commands'
 import { shownSoftness, useShot } from '../../store'
+import { CALM_CHART } from '../../theme/calmChart'
 import styles from './properties.module.css'
 
 const Chart = dynamic(() => import('react-apexcharts'), { ssr: false })
@@ -72,14 +73,7 @@ function ProfileChart({ measures, softness }: { measures: readonly EdgeMeasure[]
   }, [measures, softness])
   const options = useMemo(
     (): ApexOptions => ({
-      chart: {
-        type: 'line',
-        animations: { enabled: false },
-        toolbar: { show: false },
-        zoom: { enabled: false },
-        background: 'transparent',
-        fontFamily: 'Spline Sans Variable, sans-serif',
-      },
+      chart: CALM_CHART,
       theme: { mode: 'dark' },
       colors: [...series.slice(1).map(() => '#6f6c67'), '#6fb3a0'],
       stroke: { width: [...series.slice(1).map(() => 1), 2], curve: 'straight' },

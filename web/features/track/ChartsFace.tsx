@@ -7,6 +7,7 @@ import { Segmented } from 'antd'
 import { findObject, type Track } from '@tender-lasso/core/document'
 import { rawSamplesOf, sampleAt, motionSamplesOf } from '@tender-lasso/core/evaluation'
 import { goTo, mainTrackId, shotRange, useShot } from '../../store'
+import { CALM_CHART } from '../../theme/calmChart'
 import { TRACK_LANES } from '../timeline/timelineTracks'
 import { channelCurve, TRACK_CHANNELS, type TrackChannel } from '../curves/channels'
 import styles from './track.module.css'
@@ -92,12 +93,7 @@ function FrameChart({ title, lines, floor }: { title: string; lines: Line[]; flo
   const options = useMemo(
     (): ApexOptions => ({
       chart: {
-        type: 'line',
-        animations: { enabled: false },
-        toolbar: { show: false },
-        zoom: { enabled: false },
-        background: 'transparent',
-        fontFamily: 'Spline Sans Variable, sans-serif',
+        ...CALM_CHART,
         events: {
           click: (_event, _chart, at?: { dataPointIndex?: number }) => {
             const index = at?.dataPointIndex ?? -1
