@@ -153,17 +153,19 @@ describe('a Seam', () => {
 
   it('the two mattes add up to one along it at every moment: soft edges, blur, other shutters, either in front', () => {
     const cases = [
-      [0, 0, 180, 180],
-      [6, 3, 180, 180],
-      [4, 2, 360, 90],
+      [0, 0, 180, 180, 0, 0],
+      [6, 3, 180, 180, 0, 0],
+      [4, 2, 360, 90, 0, 0],
+      [0, 0, 180, 180, 1.5, 0.8],
+      [2, 1, 180, 180, 0, 1.2],
     ] as const
-    for (const [inner, outer, coatShutter, scarfShutter] of cases) {
+    for (const [inner, outer, coatShutter, scarfShutter, coatBlur, scarfBlur] of cases) {
       for (const [coatDepth, scarfDepth] of [[1, 2], [2, 1]] as const) {
         let document = tied(scene(coatDepth, scarfDepth))
         const objects = new Map(document.objects)
-        for (const [id, angle] of [['coat', coatShutter], ['scarf', scarfShutter]] as const) {
+        for (const [id, angle, blur] of [['coat', coatShutter, coatBlur], ['scarf', scarfShutter, scarfBlur]] as const) {
           const part = findObject(document, 'part', `${id}Part`)!
-          objects.set(part.id, { ...part, holdsOut: false, hasOwnShutter: true, channels: { shutterAngle: constantChannel(angle), shutterPhase: constantChannel(-angle / 2) } })
+          objects.set(part.id, { ...part, holdsOut: false, hasOwnShutter: true, channels: { shutterAngle: constantChannel(angle), shutterPhase: constantChannel(-angle / 2), blur: constantChannel(blur) } })
           objects.set(id, withEdge(shapeOf(document, id), inner, outer))
         }
         // Far from the line the coat is much faster than the scarf anywhere: it needs more sub-times.
@@ -179,13 +181,14 @@ describe('a Seam', () => {
         // Inside the shared line, away from its ends by what is soft there.
         const outline = outlineAt(document, shapeOf(document, 'coat'), 1005)
         const [from, to] = [rationalPoint(outline, 1, 0), rationalPoint(outline, 2, 1)]
+        const soft = inner + outer + Math.ceil(3 * coatBlur) + Math.ceil(3 * scarfBlur) + 4
         let worst = 0
-        for (let y = Math.ceil(from[1]) + inner + outer + 4; y < to[1] - inner - outer - 4; y++) {
+        for (let y = Math.ceil(from[1]) + soft; y < to[1] - soft; y++) {
           for (let x = Math.floor(from[0]) - 12; x < from[0] + 16; x++) {
             worst = Math.max(worst, Math.abs(a![y * 260 + x]! + b![y * 260 + x]! - 1))
           }
         }
-        expect(worst, `inner ${inner}, coat at ${coatDepth}, shutters ${coatShutter} ${scarfShutter}`).toBeLessThan(1e-5)
+        expect(worst, `inner ${inner}, coat at ${coatDepth}, shutters ${coatShutter} ${scarfShutter}, blurs ${coatBlur} ${scarfBlur}`).toBeLessThan(1e-5)
       }
     } // prettier-ignore
   })

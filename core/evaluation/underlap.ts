@@ -7,6 +7,7 @@ import {
   SEGMENT_STRIDE,
   rationalPoint,
 } from '../spline'
+import { numberAt } from './channelValues'
 import { edgeOn } from './edge'
 import { outlineAt } from './outlines'
 import { findObject, type RotoDocument, type Seam, type Shape, otherShape, seamsOf, sharedSegments } from '../document'
@@ -56,13 +57,21 @@ function beneath(document: RotoDocument, seam: Seam, shape: Shape, other: Shape,
   const [own, its] = [edgeOn(shape, frame).edge, edgeOn(other, frame).edge]
   const feather = its.innerFeather + own.innerFeather
   const shrunk = Math.max(0, -its.grow) + Math.max(0, -own.grow)
-  const depth = (feather + shrunk) * scale + BEYOND_FEATHER
+  const blurred = blurReach(document, shape, frame) + blurReach(document, other, frame)
+  const depth = (feather + shrunk + blurred) * scale + BEYOND_FEATHER
   return lines
     .flatMap((line) => {
       const side = sideOf(line, area)
       return betweenLines(movedAcross(line, -side * OVERLAP), offsetInto(line, area, side * depth))
     })
     .map((polygon) => outlineOfPolygon(polygon, identity()))
+}
+
+/** How far the blur of a shape's Part carries anything, plate pixels: three times its sigma. */
+function blurReach(document: RotoDocument, shape: Shape, frame: number): number {
+  const part = findObject(document, 'part', shape.partId)
+  const sigma = part ? numberAt(part, 'blur', frame) : 0
+  return sigma === 0 ? 0 : 3 * sigma + 1
 }
 
 /** The shared stretches of a Seam, flattened, each x0, y0, x1, y1 ... in target pixels. */
