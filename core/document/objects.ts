@@ -139,6 +139,9 @@ export const POSE = { x: 0, y: 1, rotation: 2, logScaleX: 3, logScaleY: 4 } as c
 /** What a shape can do to those of its Part that lie below it. */
 export const OPERATIONS = ['add', 'subtract', 'intersect', 'difference'] as const
 
+/** Early: most is lost near the full side; late: near the side where it has faded out. */
+export const FALLOFFS = ['smooth', 'linear', 'early', 'late'] as const
+
 export const partSchema = z
   .object({
     kind: z.literal('part'),
@@ -183,6 +186,8 @@ export const shapeSchema = z
     hidden: hiddenStretches,
     /** What it does to the shapes of its Part that lie below it. */
     operation: z.enum(OPERATIONS).default('add'),
+    /** How its feather runs from none to full. */
+    falloff: z.enum(FALLOFFS).default('smooth'),
     pointIds: z.array(id).min(2).max(BOUNDS.points),
     /** Per point: a corner has free tangents, a smooth point has both on one line. */
     corners: z.array(z.boolean()).max(BOUNDS.points),

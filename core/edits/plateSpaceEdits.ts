@@ -135,6 +135,7 @@ export function shapeDrawn(
     life: null,
     hidden: [],
     operation,
+    falloff: 'smooth',
     pointIds: points.map(() => newId()),
     corners: points.map((p) => p.isCorner),
     visible: true,

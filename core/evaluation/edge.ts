@@ -15,6 +15,7 @@ export function edgeOn(shape: Shape, frame: number): EdgeOf {
       innerFeather: numberAt(shape, 'innerFeather', frame),
       outerFeather: numberAt(shape, 'outerFeather', frame),
       grow: numberAt(shape, 'grow', frame),
+      falloff: shape.falloff,
     },
     opacity: numberAt(shape, 'opacity', frame),
   }

@@ -54,6 +54,7 @@ function scenePart(
         innerFeather: edge.innerFeather * scale,
         outerFeather: edge.outerFeather * scale,
         grow: edge.grow * scale,
+        falloff: edge.falloff,
       },
       opacity,
       outlinesAt(u) {
@@ -101,7 +102,7 @@ function layersOf(shapes: readonly Shape[], frame: number): Layer[] {
 }
 
 const isSameEdge = (a: EdgeProfile, b: EdgeProfile) =>
-  a.innerFeather === b.innerFeather && a.outerFeather === b.outerFeather && a.grow === b.grow
+  a.innerFeather === b.innerFeather && a.outerFeather === b.outerFeather && a.grow === b.grow && a.falloff === b.falloff
 
 function shutterOf(document: RotoDocument, shape: Shape, frame: number) {
   const part = findObject(document, 'part', shape.partId)

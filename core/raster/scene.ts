@@ -2,7 +2,7 @@ import { boundsOf, type Box } from '../geometry'
 import { type HomogeneousOutline, flattenOutline } from '../spline'
 import { PiecesByStrip } from './piecesByStrip'
 import { PieceBuffer, pushUnion, type BoundaryPieces } from './union'
-import { edgeReach, type EdgeProfile } from './feather'
+import { edgeReach, rampWidthOf, type EdgeProfile } from './feather'
 import { finishReach, type MatteFinish } from './finish'
 import type { LayerOperation } from './layers'
 
@@ -78,7 +78,7 @@ export class PartBoundaries {
 
   /** Narrowest ramp from nothing to all among the Part's edges, target pixels; 0 where one is hard. */
   get rampWidth(): number {
-    return Math.min(...this.part.groups.map(({ edge }) => edge.innerFeather + edge.outerFeather))
+    return Math.min(...this.part.groups.map(({ edge }) => rampWidthOf(edge)))
   }
 
   get isStill(): boolean {

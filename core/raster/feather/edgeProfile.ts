@@ -3,6 +3,22 @@ export interface EdgeProfile {
   innerFeather: number
   outerFeather: number
   grow: number
+  /** How it runs from none to full; missing: smooth. */
+  falloff?: Falloff
+}
+
+/**
+ * With s from 0 where the edge has faded out to 1 where it is full: smooth s^2 (3 - 2s), linear s, early s^2 (most is lost near the full
+ * side), late 1 - (1 - s)^2.
+ */
+export type Falloff = 'smooth' | 'linear' | 'early' | 'late'
+
+/** Integrals from 0 to s as s^2 (a + b s + c s^2). */
+export const FALLOFF_INTEGRALS: Record<Falloff, readonly [a: number, b: number, c: number]> = {
+  smooth: [0, 1, -1 / 2],
+  linear: [1 / 2, 0, 0],
+  early: [0, 1 / 3, 0],
+  late: [1, -1 / 3, 0],
 }
 
 export function isPlainEdge(edge: EdgeProfile): boolean {
@@ -19,20 +35,28 @@ export function exactShareOf({ innerFeather, outerFeather, grow }: EdgeProfile):
   return Math.max(0, 1 - (innerFeather + outerFeather + Math.abs(grow)) / 2)
 }
 
+/** Width of the smooth ramp that is as steep where it is steepest. */
+export function rampWidthOf({ innerFeather, outerFeather, falloff }: EdgeProfile): number {
+  const isOneSided = falloff === 'early' || falloff === 'late'
+  return (innerFeather + outerFeather) * (isOneSided ? 1.5 / 2 : 1)
+}
+
 /**
- * Mean over a pixel's width of the smooth ramp s^2 (3 - 2s), s running from 0 at `outer` outside to 1 at `inner` inside.
+ * Mean over a pixel's width of the ramp, s running from 0 at `outer` outside to 1 at `inner` inside.
  *
  * @param distance  signed, positive outside, pixels
  */
-export function rampAt(distance: number, inner: number, outer: number): number {
+export function rampAt(distance: number, inner: number, outer: number, falloff: Falloff = 'smooth'): number {
   const width = inner + outer
   if (width < 1e-6) return Math.min(1, Math.max(0, 0.5 - distance))
-  return width * (rampIntegral((outer - distance + 0.5) / width) - rampIntegral((outer - distance - 0.5) / width))
+  const upper = rampIntegral((outer - distance + 0.5) / width, falloff)
+  return width * (upper - rampIntegral((outer - distance - 0.5) / width, falloff))
 }
 
-/** Integral of the clamped smooth step from 0 to s. */
-function rampIntegral(s: number): number {
+/** Integral of the clamped ramp from 0 to s. */
+function rampIntegral(s: number, falloff: Falloff): number {
   if (s <= 0) return 0
-  if (s >= 1) return s - 0.5
-  return s * s * s - (s * s * s * s) / 2
+  const [a, b, c] = FALLOFF_INTEGRALS[falloff]
+  const within = Math.min(1, s)
+  return within * within * (a + within * (b + within * c)) + Math.max(0, s - 1)
 }

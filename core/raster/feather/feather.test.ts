@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { Box } from '../../geometry'
 import { numberBetween } from '../../testing/numberBetween'
-import { CoverageAccumulator, exactShareOf, PlainFeather, rampAt, unionBoundary, wasmFeather, type EdgeProfile, type Feather } from '../index' // prettier-ignore
+import { CoverageAccumulator, exactShareOf, PlainFeather, rampAt, unionBoundary, wasmFeather, type EdgeProfile, type Falloff, type Feather } from '../index' // prettier-ignore
 
 const SIZE = 64
 const CENTRE = SIZE / 2
@@ -63,6 +63,9 @@ const EDGES: EdgeProfile[] = [
   { innerFeather: 4, outerFeather: 4, grow: 0 },
   { innerFeather: 0, outerFeather: 6, grow: 0 },
   { innerFeather: 5, outerFeather: 0, grow: 2 },
+  { innerFeather: 3, outerFeather: 5, grow: 0, falloff: 'linear' },
+  { innerFeather: 6, outerFeather: 2, grow: 1, falloff: 'early' },
+  { innerFeather: 2, outerFeather: 7, grow: -1, falloff: 'late' },
   { innerFeather: 0, outerFeather: 0, grow: 5 },
   { innerFeather: 0, outerFeather: 0, grow: -3 },
   { innerFeather: 0.5, outerFeather: 0.7, grow: 0.3 },
@@ -78,6 +81,13 @@ const SCENES: Float64Array[][] = [
   // Runs over its own level edge and back.
   [Float64Array.of(14, 20, 50, 20, 50, 44, 32, 44, 32, 20, 24, 20, 24, 44, 14, 44)],
 ]
+
+const RAMPS: Record<Falloff, (s: number) => number> = {
+  smooth: (s) => s * s * (3 - 2 * s),
+  linear: (s) => s,
+  early: (s) => s * s,
+  late: (s) => 1 - (1 - s) ** 2,
+}
 
 describe.each(FEATHERS)('%s: a soft or grown edge looks the same whichever way it lies', (_, feather) => {
   it('a scene turned by 90 degrees gives the turned matte, mirrored the mirrored one', () => {
@@ -109,7 +119,7 @@ describe.each(FEATHERS)('%s: a soft or grown edge looks the same whichever way i
   it('at any angle it is the ramp of the distance to the rectangle, averaged over the pixel (closed form)', () => {
     const grid = 8
     for (let degrees = 0; degrees < 180; degrees += 7.5) {
-      for (const edge of EDGES.slice(0, 3)) {
+      for (const edge of EDGES.slice(0, 6)) {
         const matte = matteOf([rectangle(34, 26, degrees)], edge, feather)
         const [c, s] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)]
         const exact = (px: number, py: number) => {
@@ -121,7 +131,7 @@ describe.each(FEATHERS)('%s: a soft or grown edge looks the same whichever way i
             const distance = Math.hypot(Math.max(0, dx), Math.max(0, dy)) + Math.min(0, Math.max(dx, dy))
             // Without the pixel's own width: the grid averages over it.
             const t = (edge.outerFeather + edge.grow - distance) / (edge.innerFeather + edge.outerFeather)
-            total += t <= 0 ? 0 : t >= 1 ? 1 : t * t * (3 - 2 * t)
+            total += t <= 0 ? 0 : t >= 1 ? 1 : RAMPS[edge.falloff ?? 'smooth'](t)
           }
           return total / grid ** 2
         }
@@ -173,6 +183,7 @@ describe('the nearest piece, of the few that can be', () => {
       innerFeather: numberBetween(0, 90),
       outerFeather: numberBetween(0, 90),
       grow: numberBetween(-20, 20),
+      falloff: fc.constantFrom<Falloff>('smooth', 'linear', 'early', 'late'),
     })
     fc.assert(
       fc.property(
@@ -186,7 +197,7 @@ describe('the nearest piece, of the few that can be', () => {
           const expected = matteOf(polygons, edge, new PlainFeather(), box)
           const found = matteOf(polygons, edge, wasmFeather()!, box)
           // What 32-bit floats owe: some thousandths of a ten thousandth of a pixel, times the steepest ramp.
-          const steepest = 1.5 / Math.max(1, edge.innerFeather + edge.outerFeather)
+          const steepest = 2 / Math.max(1, edge.innerFeather + edge.outerFeather)
           found.forEach((alpha, i) => expect(Math.abs(alpha - expected[i]!)).toBeLessThan(1e-4 * steepest + 2e-5))
         },
       ),

@@ -28,7 +28,7 @@ export class PlainFeather implements Feather {
         continue
       }
       const distance = inside[i] ? -Math.sqrt(d2) : Math.sqrt(d2)
-      let alpha = rampAt(distance - edge.grow, edge.innerFeather, edge.outerFeather)
+      let alpha = rampAt(distance - edge.grow, edge.innerFeather, edge.outerFeather, edge.falloff)
       if (exactShare > 0) alpha += exactShare * (coverage![i]! - Math.min(1, Math.max(0, 0.5 - distance)))
       sum[i]! += weight * (alpha < 0 ? 0 : alpha > 1 ? 1 : alpha)
     }

@@ -4,6 +4,7 @@ import { useShallow } from 'zustand/react/shallow'
 import { channelOf, findObject } from '@tender-lasso/core/document'
 import { selectedShapes, useShot } from '../../store'
 import { ChannelRow } from './ChannelRow'
+import { FalloffRow } from './FalloffRow'
 import { SoftnessRows } from './SoftnessRows'
 import styles from './properties.module.css'
 
@@ -76,6 +77,7 @@ export function EdgeSection() {
       {shapes.length > 1 && (
         <p className={styles.hint}>Changes {shapes.length} shapes: 4 sets all, +2 and *1.5 change each.</p>
       )}
+      <FalloffRow shapes={shapes} />
       <SoftnessRows />
       {part && (
         <>

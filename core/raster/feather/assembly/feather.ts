@@ -27,6 +27,11 @@ let weight: f32 = 0
 let reach: f64 = 0
 let outer: f32 = 0
 let grow: f32 = 0
+/** The integral of the ramp from 0 to s is s^2 (a + b s + c s^2). */
+let squareShare: f32 = 0
+let cubeShare: f32 = 0
+let fourthShare: f32 = 0
+let isSmooth: bool = true
 let rampWidth: f32 = 0
 let perWidth: f32 = 0
 let exactShare: f32 = 0
@@ -37,10 +42,11 @@ let exactShare: f32 = 0
  * @param from    pieces x0, y0, x1, y1, 64 bits, in pixels of the picture, in place moved by `left` and `top`; `next` of each the index of the one that goes on from
  *                its end, -1 where that is not known of both of its ends
  * @param inward  reach of the ramp inside, and `outward` outside, pixels; `growth` moves the edge outwards
+ * @param a, b, c  of the integral of the ramp: s^2 (a + b s + c s^2)
  * @param share   of the exact coverage where the widths nearly vanish; 0: `covered` is not looked at
  * @param step    numbers from a row to the next in `covered`, `sided`, `squared` and `to`, a multiple of 4
  */
-export function add(from: usize, next: usize, count: i32, left: f64, top: f64, w: i32, h: i32, step: i32, inward: f64, outward: f64, growth: f64, farthest: f64, share: f64, by: f64, covered: usize, sided: usize, squared: usize, to: usize): void {
+export function add(from: usize, next: usize, count: i32, left: f64, top: f64, w: i32, h: i32, step: i32, inward: f64, outward: f64, growth: f64, a: f64, b: f64, c: f64, farthest: f64, share: f64, by: f64, covered: usize, sided: usize, squared: usize, to: usize): void {
   pieces = from
   width = w
   height = h
@@ -52,6 +58,10 @@ export function add(from: usize, next: usize, count: i32, left: f64, top: f64, w
   reach = farthest
   outer = <f32>outward
   grow = <f32>growth
+  squareShare = <f32>a
+  cubeShare = <f32>b
+  fourthShare = <f32>c
+  isSmooth = a == 0 && c != 0
   rampWidth = <f32>(inward + outward)
   perWidth = inward + outward < 1e-6 ? 0 : <f32>(1 / (inward + outward))
   exactShare = <f32>share
@@ -283,13 +293,21 @@ function put(at: usize, squared: v128): void {
   v128.store(sums + at, f32x4.add(v128.load(sums + at), f32x4.mul(alpha, f32x4.splat(weight))))
 }
 
+/** Mean of the ramp over a pixel around s. */
+@inline
+function ramp(s: v128): v128 {
+  if (isSmooth) return smoothRamp(s)
+  const d = f32x4.splat(0.5 * perWidth)
+  return f32x4.mul(f32x4.splat(rampWidth), f32x4.sub(integral(f32x4.add(s, d)), integral(f32x4.sub(s, d))))
+}
+
 /**
  * Mean of the smooth step over a pixel around s, of which the pixel takes 1 / rampWidth. Taken from the nearer end, so that
  * small differences are not those of large numbers; away from the ends the mean is s^2 (3 - 2s) + d^2 (1 - 2s) with d half of
  * the pixel.
  */
 @inline
-function ramp(s: v128): v128 {
+function smoothRamp(s: v128): v128 {
   const one = f32x4.splat(1)
   const d = f32x4.splat(0.5 * perWidth)
   const isUpper = f32x4.gt(s, f32x4.splat(0.5))
@@ -304,11 +322,11 @@ function ramp(s: v128): v128 {
   return v128.bitselect(f32x4.sub(one, mean), mean, isUpper)
 }
 
-/** Integral of the clamped smooth step from 0 to s. */
+/** Integral of the clamped ramp from 0 to s. */
 @inline
 function integral(s: v128): v128 {
   const c = f32x4.pmin(f32x4.splat(1), f32x4.pmax(f32x4.splat(0), s))
-  const cubed = f32x4.mul(f32x4.mul(c, c), c)
-  const bent = f32x4.sub(cubed, f32x4.mul(f32x4.splat(0.5), f32x4.mul(cubed, c)))
-  return f32x4.add(bent, f32x4.pmax(f32x4.splat(0), f32x4.sub(s, f32x4.splat(1))))
+  const bent = f32x4.add(f32x4.splat(cubeShare), f32x4.mul(c, f32x4.splat(fourthShare)))
+  const shares = f32x4.add(f32x4.splat(squareShare), f32x4.mul(c, bent))
+  return f32x4.add(f32x4.mul(f32x4.mul(c, c), shares), f32x4.pmax(f32x4.splat(0), f32x4.sub(s, f32x4.splat(1))))
 }
