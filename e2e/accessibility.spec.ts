@@ -59,6 +59,15 @@ test('no main screen has a serious fault for those who use other senses or other
   await page.getByText('Tree', { exact: true }).click()
   await page.locator('[data-part]').first().click()
   await expectNoFinding(page, 'a Part selected')
+  // With two shapes they lie open in the tree.
+  await artist.key('p')
+  await artist.key('Shift+A')
+  for (const [x, y] of [[340, 260], [400, 260], [370, 320]] as const) await artist.click(x, y) // prettier-ignore
+  await artist.key('Enter')
+  await artist.key('s')
+  await expect(page.locator('[data-shape]').first()).toBeVisible()
+  await page.getByRole('button', { name: 'Edge', exact: true }).first().click()
+  await expectNoFinding(page, 'shapes of a Part')
   await artist.key('?')
   await expect(page.getByLabel('Find an act')).toBeVisible()
   await expectNoFinding(page, 'sheet of keys')

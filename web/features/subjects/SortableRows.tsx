@@ -27,7 +27,13 @@ export function SortableRows<Item extends { id: string }>(props: SortableRowsPro
     )
   }
   return (
-    <DndContext sensors={sensors} collisionDetection={rowUnderPointer} onDragEnd={dropped}>
+    <DndContext
+      sensors={sensors}
+      collisionDetection={rowUnderPointer}
+      // What is said to those who listen stands outside of the grid, which may hold rows only.
+      accessibility={{ container: document.body }}
+      onDragEnd={dropped}
+    >
       <SortableContext items={items.map(({ id }) => id)} strategy={verticalListSortingStrategy}>
         {items.map((item) => (
           <SortableRow key={item.id} id={item.id} gripLabel={gripLabel(item)}>

@@ -23,8 +23,9 @@ export function walkRows(event: KeyboardEvent<HTMLElement>, choose: (id: string)
   }
   if (!isEnd) return reach(next ?? row)
   const end = event.key === 'End' ? -1 : 0
-  grid.scrollTo({ top: end ? grid.scrollHeight : 0 })
   // Of a long list the rows at its end are there only once it is scrolled to them.
+  if (rows.length >= Number(grid.getAttribute('aria-rowcount') ?? 0)) return reach(rows.at(end)!)
+  grid.scrollTo({ top: end ? grid.scrollHeight : 0 })
   requestAnimationFrame(() => requestAnimationFrame(() => reach(rowsOf(grid).at(end)!)))
 }
 
