@@ -1,4 +1,4 @@
-import type { Part, Patch, Shape } from '../document'
+import { sameValue, type Part, type Patch, type Shape } from '../document'
 import { fieldSet } from './objects'
 
 /** First and last frame. */
@@ -23,8 +23,7 @@ function changed(
 ): Patch[] {
   return objects.flatMap((object) => {
     const after = united(joined(without(object.hidden, stretch)))
-    const isSame = after.length === object.hidden.length && after.every(([from, to], i) => from === object.hidden[i]![0] && to === object.hidden[i]![1]) // prettier-ignore
-    return isSame ? [] : [fieldSet(object, 'hidden', after)]
+    return sameValue(object.hidden, after) ? [] : [fieldSet(object, 'hidden', after)]
   })
 }
 

@@ -1,13 +1,11 @@
 import { signedArea, signedDistanceToPolygon } from '../geometry'
-import type { EdgePlace } from '../measures'
+import { ALONG, type EdgePlace } from '../measures'
 import { flattenOutline, rationalPoint, SEGMENT_STRIDE, type HomogeneousOutline } from '../spline'
 import { shutterTime } from '../timing'
 import { findObject, type RotoDocument, type Shape } from '../document'
 import { isInMatte, partShutter, partsByDepth, shapesOf } from './evaluate'
 import { areasAt, outlineAt } from './outlines'
 
-/** Pixels of the outline, to both sides of a place, over which its turn is taken. */
-const BESIDE = 4
 /** Pixels by which something that stands in front covers more than its outline: its own softness, and what is averaged beside a place. */
 const COVER = 5
 /** Places of the outline from which its length is found, a segment. */
@@ -31,7 +29,7 @@ export function edgePlacesOf(document: RotoDocument, shape: Shape, frame: number
   const line = walked(middle!)
   for (const { segment, t, at } of spaced(line, spacing)) {
     const [x, y] = rationalPoint(middle!, segment, t)
-    const [before, here, after] = [-BESIDE, 0, BESIDE].map((way) => directionAt(line, at + way))
+    const [before, here, after] = [-ALONG, 0, ALONG].map((way) => directionAt(line, at + way))
     const [normalX, normalY] = [here![1] * outwards, -here![0] * outwards]
     if (covers.some((one) => signedDistanceToPolygon(one, x, y) < COVER)) continue
     const [fromX, fromY] = rationalPoint(open!, segment, t)

@@ -40,7 +40,7 @@ const MOST_ERROR_SHARE = 0.2
 const FARTHEST = 5
 
 /** Half of the sides of the square round a place that {@link softnessAt} looks at. */
-export const reachOf = (place: EdgePlace): number => MOST_ACROSS + ALONG + place.sweep
+const reachOf = (place: EdgePlace): number => MOST_ACROSS + ALONG + place.sweep
 
 /** Stretch of the plate that places need. */
 export function boxAround(places: readonly EdgePlace[]): Box {
@@ -83,7 +83,7 @@ export function softnessAt(image: LumaImage, place: EdgePlace): EdgeMeasure {
  * Values of the pixels whose centres lie beside a place, `half` to both sides of it and its motion, and how far outside of the
  * tangent of the outline each lies; null at the edge of the picture.
  */
-export function pixelsAcross(
+function pixelsAcross(
   image: LumaImage,
   place: EdgePlace,
   half: number,
