@@ -116,8 +116,9 @@ export const CHANNELS = {
         number('Arriving tangent y', 'px'),
         number('Leaving tangent x', 'px'),
         number('Leaving tangent y', 'px'),
-        number('Feather in', 'px', [0, BOUNDS.number]),
-        number('Feather out', 'px', [0, BOUNDS.number]),
+        // Added to those of the shape, so either may be below zero.
+        number('Feather in', 'px'),
+        number('Feather out', 'px'),
         number('Tension', 'share', [0, 1]),
         number('Width', 'px', [0, BOUNDS.number]),
       ],

@@ -4,6 +4,7 @@ import { edgeOn, finishOn, type EdgeOf } from './edge'
 import { isInMatte, partShutter, partsByDepth, shapesOf, shotShutter } from './evaluate'
 import { areasWithUnderlap, type SeamView } from './underlap'
 import { areasAt } from './outlines'
+import { hasPointWidths, pointWidthsAt } from './pointWidths'
 import { otherShape, seamsOf, findObject, type Part, type RotoDocument, type Shape } from '../document'
 
 /**
@@ -42,6 +43,11 @@ function scenePart(
     scale,
   })
   const toTarget = Float64Array.of(scale, 0, 0, 0, scale, 0, 0, 0, 1)
+  const timeOf = seamed.length > 0 ? (u: number) => viewAt(u).timeOf : () => undefined
+  const areasOf = (shape: Shape, u: number) =>
+    areasAt(document, shape, shutterTime(frame, shutter, u), toTarget, timeOf(u))
+  const underlapsOf = (shape: Shape, u: number) =>
+    seamed.length > 0 ? areasWithUnderlap(document, shape, viewAt(u)) : []
   return {
     id: part.id,
     holdsOut: part.holdsOut,
@@ -57,15 +63,17 @@ function scenePart(
         falloff: edge.falloff,
       },
       opacity,
-      outlinesAt(u) {
-        const time = shutterTime(frame, shutter, u)
-        if (seamed.length === 0) return members.flatMap((shape) => areasAt(document, shape, time, toTarget))
-        const view = viewAt(u)
-        return members.flatMap((shape) => [
-          ...areasAt(document, shape, time, toTarget, view.timeOf),
-          ...areasWithUnderlap(document, shape, view),
-        ])
-      },
+      outlinesAt: (u) => members.flatMap((shape) => [...areasOf(shape, u), ...underlapsOf(shape, u)]),
+      ...(members.some(hasPointWidths) && {
+        wideOutlinesAt: (u) =>
+          members.flatMap((shape) => {
+            const pointWidths = pointWidthsAt(shape, shutterTime(frame, shutter, u), scale)
+            return [
+              ...areasOf(shape, u).map((outline) => ({ outline, pointWidths })),
+              ...underlapsOf(shape, u).map((outline) => ({ outline, pointWidths: null })),
+            ]
+          }),
+      }),
     })),
   }
 }

@@ -10,6 +10,7 @@ import {
 import { numberAt } from './channelValues'
 import { edgeOn } from './edge'
 import { outlineAt } from './outlines'
+import { widestInnerFeather } from './pointWidths'
 import { findObject, type RotoDocument, type Seam, type Shape, otherShape, seamsOf, sharedSegments } from '../document'
 
 /** Pixels that a matte runs on beneath its neighbour beyond what the feathers of both need. */
@@ -55,7 +56,9 @@ function beneath(document: RotoDocument, seam: Seam, shape: Shape, other: Shape,
   if (lines.length === 0) return []
   const area = flattenOutline(outlineAt(document, other, timeOf(other), toTarget, timeOf), 0.1)
   const [own, its] = [edgeOn(shape, frame).edge, edgeOn(other, frame).edge]
-  const feather = its.innerFeather + own.innerFeather
+  const feather =
+    widestInnerFeather(other, timeOf(other), its.innerFeather) +
+    widestInnerFeather(shape, timeOf(shape), own.innerFeather)
   const shrunk = Math.max(0, -its.grow) + Math.max(0, -own.grow)
   const blurred = blurReach(document, shape, frame) + blurReach(document, other, frame)
   const depth = (feather + shrunk + blurred) * scale + BEYOND_FEATHER

@@ -1,10 +1,9 @@
 import { boxesOverlap, type Box } from '../geometry'
 import { STRIP_HEIGHT } from './piecesByStrip'
 import { CoverageAccumulator } from './accumulate'
-import { isPlainEdge } from './feather'
 import { sizeOf, type FittedMatte } from './fittedMatte'
 import { latticesOf, type Lattice } from './lattice'
-import { PartBoundaries, type Scene } from './scene'
+import { isPlainGroup, PartBoundaries, type Scene } from './scene'
 import { StripRenderer, type StripRequest } from './strip'
 import { PieceBuffer, type BoundaryPieces } from './union'
 
@@ -78,7 +77,7 @@ function rendered(
     const fronts = parts.slice(0, index).filter((front) => cuts(front) && boxesOverlap(pixelsOf(front), pixelsOf(part)))
     const lattice = lattices?.get(part) ?? MID_SHUTTER
     const { groups, finish } = part.part
-    if (fronts.length === 0 && groups.length === 1 && !finish && isPlainEdge(groups[0]!.edge)) {
+    if (fronts.length === 0 && groups.length === 1 && !finish && isPlainGroup(groups[0]!)) {
       if (isCancelled?.()) return null
       renderPlain(part, part.isStill ? 1 : lattice.count, own, result)
     } else inStrips.push({ part, lattice, fronts, out: result })

@@ -2,7 +2,17 @@ import { boundsOf, type Box } from '../geometry'
 import { type HomogeneousOutline, flattenOutline } from '../spline'
 import { PiecesByStrip } from './piecesByStrip'
 import { PieceBuffer, pushUnion, type BoundaryPieces } from './union'
-import { edgeReach, rampWidthOf, type EdgeProfile } from './feather'
+import {
+  edgeReach,
+  isPlainEdge,
+  rampWidthOf,
+  widePieces,
+  widePolygon,
+  WIDTHS_STRIDE,
+  type EdgeProfile,
+  type WideOutline,
+  type WidePieces,
+} from './feather'
 import { finishReach, type MatteFinish } from './finish'
 import type { LayerOperation } from './layers'
 
@@ -14,7 +24,12 @@ export interface EdgeGroup {
   opacity: number
   /** Outlines in target pixels at position u in 0..1 of the Part's own open shutter. */
   outlinesAt(u: number): HomogeneousOutline[]
+  /** The same outlines and what their points add to the widths of the edge; missing where none adds anything. */
+  wideOutlinesAt?(u: number): WideOutline[]
 }
+
+/** Neither soft nor grown anywhere. */
+export const isPlainGroup = ({ edge, wideOutlinesAt }: EdgeGroup): boolean => isPlainEdge(edge) && !wideOutlinesAt
 
 /** What the rasteriser knows of a Part: no document, no time, only outlines over the open shutter. */
 export interface ScenePart {
@@ -44,6 +59,8 @@ const MIDDLE = [0.5]
 /** Flattened, united boundaries of a Part over the open shutter; computed when asked for and kept. */
 export class PartBoundaries {
   private readonly cache = new Map<string, PiecesByStrip>()
+  private readonly wide = new Map<string, WidePieces>()
+  private readonly edges: { narrowest: EdgeProfile; widest: EdgeProfile }[]
   private sweptBox: Box | null = null
   private largestSweep = -1
 
@@ -55,7 +72,9 @@ export class PartBoundaries {
     readonly part: ScenePart,
     private readonly motionBlur: boolean,
     private readonly buffer = new PieceBuffer(),
-  ) {}
+  ) {
+    this.edges = part.groups.map((group) => edgesOf(group, motionBlur ? OPEN : MIDDLE))
+  }
 
   /** Boundary pieces at position u, as strips of rows need them; kept, since each strip asks again. */
   pieces(group: number, u: number): PiecesByStrip {
@@ -63,6 +82,23 @@ export class PartBoundaries {
     let pieces = this.cache.get(key)
     if (!pieces) this.cache.set(key, (pieces = new PiecesByStrip(this.boundary(group, u).slice())))
     return pieces
+  }
+
+  /** The same with the widths of the edge, of a group that has wide outlines; kept as well. */
+  widePieces(group: number, u: number): WidePieces {
+    const key = `${group}/${u}`
+    let known = this.wide.get(key)
+    if (!known) {
+      const { edge, wideOutlinesAt } = this.part.groups[group]!
+      const polygons = wideOutlinesAt!(u).map((outline) => widePolygon(outline, edge))
+      this.buffer.clear()
+      pushUnion(
+        polygons.map(({ polygon }) => polygon),
+        this.buffer,
+      )
+      this.wide.set(key, (known = widePieces(this.buffer.view(), polygons)))
+    }
+    return known
   }
 
   /** The same, computed anew, in a buffer that the next call uses again. */
@@ -78,7 +114,7 @@ export class PartBoundaries {
 
   /** Narrowest ramp from nothing to all among the Part's edges, target pixels; 0 where one is hard. */
   get rampWidth(): number {
-    return Math.min(...this.part.groups.map(({ edge }) => rampWidthOf(edge)))
+    return Math.min(...this.edges.map(({ narrowest }) => rampWidthOf(narrowest)))
   }
 
   get isStill(): boolean {
@@ -99,8 +135,8 @@ export class PartBoundaries {
 
   /** The same with feather, growth and blur. */
   get reachedBox(): Box {
-    const { groups, finish } = this.part
-    const reach = Math.max(0, ...groups.map((group) => edgeReach(group.edge))) + finishReach(finish)
+    const { finish } = this.part
+    const reach = Math.max(0, ...this.edges.map(({ widest }) => edgeReach(widest))) + finishReach(finish)
     const { left, top, right, bottom } = this.box
     return { left: left - reach, top: top - reach, right: right + reach, bottom: bottom + reach }
   }
@@ -132,6 +168,25 @@ export class PartBoundaries {
     this.sweptBox = box
     this.largestSweep = largest
   }
+}
+
+/** The edge of a group where it is narrowest and where it is widest, over the open shutter. */
+function edgesOf({ edge, wideOutlinesAt }: EdgeGroup, times: readonly number[]) {
+  const [narrowest, widest] = [{ ...edge }, { ...edge }]
+  if (!wideOutlinesAt) return { narrowest, widest }
+  for (const { pointWidths: widths } of times.flatMap((u) => wideOutlinesAt(u))) {
+    for (let i = 0; widths && i < widths.length; i += WIDTHS_STRIDE) {
+      const [inner, outer] = [
+        Math.max(0, edge.innerFeather + widths[i]!),
+        Math.max(0, edge.outerFeather + widths[i + 1]!),
+      ]
+      narrowest.innerFeather = Math.min(narrowest.innerFeather, inner)
+      narrowest.outerFeather = Math.min(narrowest.outerFeather, outer)
+      widest.innerFeather = Math.max(widest.innerFeather, inner)
+      widest.outerFeather = Math.max(widest.outerFeather, outer)
+    }
+  }
+  return { narrowest, widest }
 }
 
 function projectControlPoints(outline: HomogeneousOutline): Float64Array {

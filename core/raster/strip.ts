@@ -1,11 +1,11 @@
 import type { Box } from '../geometry'
 import type { CoverageAccumulator } from './accumulate'
-import { exactShareOf, fastestFeather, isPlainEdge } from './feather'
+import { exactShareOf, fastestFeather, variedFeather } from './feather'
 import { finishInto, finishReach, isLinear } from './finish'
 import { putPixels, sizeOf, type FittedMatte } from './fittedMatte'
 import type { Lattice } from './lattice'
 import { laidOver } from './layers'
-import type { PartBoundaries } from './scene'
+import { isPlainGroup, type EdgeGroup, type PartBoundaries } from './scene'
 import type { BoundaryPieces } from './union'
 
 /** A matte to be written: the Part, what is cut out of it, and the pixels it goes to. */
@@ -101,7 +101,7 @@ export class StripRenderer {
   private renderAlone({ part, lattice, out }: StripRequest, box: Box) {
     const count = part.isStill ? 1 : lattice.count
     const { groups, finish } = part.part
-    if (groups.length === 1 && groups[0]!.opacity === 1 && !isPlainEdge(groups[0]!.edge) && !finish) {
+    if (groups.length === 1 && isEvenlySoft(groups[0]!) && !finish) {
       const soft = fastestFeather()
       soft.begin(box)
       const reusable = this.taken
@@ -147,9 +147,11 @@ export class StripRenderer {
 
   private layersAt(part: PartBoundaries, u: number, box: Box, out: Float32Array) {
     const size = sizeOf(box)
-    part.part.groups.forEach(({ edge, opacity, operation = 'add' }, g) => {
+    part.part.groups.forEach((group, g) => {
+      const { opacity, operation = 'add' } = group
       const alpha = g === 0 ? out : this.take(size)
-      if (isPlainEdge(edge)) this.coverage(part.pieces(g, u).touching(box.top, box.bottom - 1), box, alpha)
+      if (group.wideOutlinesAt) this.variedAt(part, g, u, box, alpha)
+      else if (isPlainGroup(group)) this.coverage(part.pieces(g, u).touching(box.top, box.bottom - 1), box, alpha)
       else {
         fastestFeather().begin(box)
         this.addSoft(part, g, u, box, 1)
@@ -169,6 +171,14 @@ export class StripRenderer {
       ? this.coverage(pieces.touching(box.top, box.bottom - 1), box, this.take(sizeOf(box)))
       : null
     fastestFeather().add(pieces.all, coverage, edge, weight)
+  }
+
+  /** Alpha of one edge group whose widths vary along its outlines. */
+  private variedAt(part: PartBoundaries, group: number, u: number, box: Box, out: Float32Array) {
+    const wide = part.widePieces(group, part.isStill ? 0.5 : u)
+    const pieces = part.pieces(group, u).touching(box.top, box.bottom - 1)
+    const coverage = this.coverage(pieces, box, this.take(sizeOf(box)))
+    variedFeather(wide, coverage, part.part.groups[group]!.edge, box, out)
   }
 
   private coverage(pieces: BoundaryPieces, box: Box, out: Float32Array): Float32Array {
@@ -207,6 +217,8 @@ export class StripRenderer {
     return this.take(size).fill(0, 0, size)
   }
 }
+
+const isEvenlySoft = (group: EdgeGroup) => group.opacity === 1 && !group.wideOutlinesAt && !isPlainGroup(group)
 
 const grown = ({ left, top, right, bottom }: Box, by: number): Box => ({
   left: left - by,

@@ -127,11 +127,14 @@ class PointBuffer {
  * For positive weights a rational Bezier curve lies in the convex hull of its projected control points (Farin, Curves
  * and Surfaces for CAGD, 5th ed., section 13.1), so a piece is flat when both inner points lie within the tolerance of
  * the chord. Pieces behind the vanishing line are left out.
+ *
+ * @param starts  gets for each segment the corner of the polygon at which it begins
  */
-export function flattenOutline(outline: HomogeneousOutline, tolerance = 0.02): Float64Array {
+export function flattenOutline(outline: HomogeneousOutline, tolerance = 0.02, starts?: Int32Array): Float64Array {
   const buffer = new PointBuffer()
   const count = outline.length / SEGMENT_STRIDE
   for (let i = 0; i < count; i++) {
+    if (starts) starts[i] = buffer.length / 2
     const a = i * SEGMENT_STRIDE
     const next = ((i + 1) % count) * SEGMENT_STRIDE
     const w = outline[a + 2]!

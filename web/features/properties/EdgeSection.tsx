@@ -5,6 +5,7 @@ import { channelOf, findObject } from '@tender-lasso/core/document'
 import { selectedShapes, useShot } from '../../store'
 import { ChannelRow } from './ChannelRow'
 import { FalloffRow } from './FalloffRow'
+import { PointFeatherRows } from './PointFeatherRows'
 import { SoftnessRows } from './SoftnessRows'
 import styles from './properties.module.css'
 
@@ -78,6 +79,9 @@ export function EdgeSection() {
         <p className={styles.hint}>Changes {shapes.length} shapes: 4 sets all, +2 and *1.5 change each.</p>
       )}
       <FalloffRow shapes={shapes} />
+      {shapes.map((shape) => (
+        <PointFeatherRows key={shape.id} shape={shape} />
+      ))}
       <SoftnessRows />
       {part && (
         <>

@@ -8,7 +8,8 @@ import {
   testSubject,
   withPatches,
 } from '@tender-lasso/core/document/testDocuments'
-import { edgeOn } from '@tender-lasso/core/evaluation'
+import { edgeOn, featherBars, sceneAt } from '@tender-lasso/core/evaluation'
+import { renderMattes } from '@tender-lasso/core/raster'
 import { NOTHING_SELECTED } from '../../store'
 import { featherTool } from './featherTool'
 import { contextOf, pointerAt } from './testContext'
@@ -26,7 +27,10 @@ const other = { ...testShape('other', 'part', [1001], 12, RADIUS), order: 1 }
 const document = documentOf([testShot, testSubject, testPart('part'), round])
 const chosen = { ...NOTHING_SELECTED, partId: 'part', shapeIds: ['round'] }
 
-const at = (radius: number, keys: Partial<PointerInput> = {}) => pointerAt(middle[0] + radius, middle[1], keys)
+/** Between two points, in the direction 15 degrees below the level. */
+const BETWEEN = Math.PI / 12
+const at = (radius: number, keys: Partial<PointerInput> = {}) =>
+  pointerAt(middle[0] + radius * Math.cos(BETWEEN), middle[1] + radius * Math.sin(BETWEEN), keys)
 
 /** Presses at one radius, drags to another, lets go. */
 function drag(context: ToolContext, from: number, to: number, keys: Partial<PointerInput> = {}): RotoDocument {
@@ -37,6 +41,82 @@ function drag(context: ToolContext, from: number, to: number, keys: Partial<Poin
 }
 
 const edgeOf = (of: RotoDocument, id = 'round') => edgeOn(findObject(of, 'shape', id)!, 1001).edge
+
+describe('softening an edge at a point', () => {
+  const context = contextOf(document, { selection: chosen })
+  const bar = (n: number, radius: number, keys: Partial<PointerInput> = {}) =>
+    pointerAt(middle[0] + radius * Math.cos((n * Math.PI) / 6), middle[1] + radius * Math.sin((n * Math.PI) / 6), keys)
+  const dragBar = (of: ToolContext, n: number, from: number, to: number, keys: Partial<PointerInput> = {}) => {
+    const pressed = featherTool.down(featherTool.idle, bar(n, from, keys), of)
+    const moved = featherTool.move(pressed.state, bar(n, to, { ...keys, time: 300 }), of)
+    return featherTool.up(moved.state, bar(n, to, { ...keys, time: 320 }), of)
+  }
+  const after = (of: ToolContext, { commit }: ReturnType<typeof dragBar>) => withPatches(of.document, commit!.patches)
+  /** Outer, inner of each point. */
+  const widths = (of: RotoDocument) => featherBars(of, findObject(of, 'shape', 'round')!, 1001).map(({ outer, inner }) => [outer, inner]) // prettier-ignore
+
+  it('by its bar widens the edge there alone, and by the Reach', () => {
+    const step = dragBar(context, 3, RADIUS, RADIUS + 9)
+    expect(step.commit?.reaches).toBe(true)
+    expect(step.commit?.label).toBe('feather out at this point of round')
+    const found = widths(after(context, step))
+    found.forEach(([outer, inner], n) => {
+      expect(outer).toBeCloseTo(n === 3 ? 9 : 0, 6)
+      expect(inner).toBe(0)
+    })
+    // From there on inwards again, no farther than none.
+    const soft = contextOf(after(context, step), { selection: chosen })
+    expect(widths(after(soft, dragBar(soft, 3, RADIUS + 9, RADIUS - 20)))[3]).toEqual([0, 0])
+  })
+
+  it('takes all selected points with it, others by the soft selection, both sides with Alt', () => {
+    const pointIds = new Set(['round-p3', 'round-p4'])
+    const several = contextOf(document, { selection: { ...chosen, pointIds }, softness: 45 })
+    const found = widths(after(several, dragBar(several, 4, RADIUS, RADIUS + 6, { alt: true })))
+    for (const n of [3, 4]) expect(found[n]![0]).toBeCloseTo(6, 6)
+    // The chord between two points is 31 px: a neighbour goes along a little, and the one after not at all.
+    for (const n of [2, 5]) expect(found[n]![0]).toBeGreaterThan(0.5)
+    for (const n of [2, 5]) expect(found[n]![0]).toBeLessThan(5.5)
+    for (const n of [0, 7, 9]) expect(found[n]![0]).toBe(0)
+    for (const [outer, inner] of found) expect(outer).toBeCloseTo(inner!, 9)
+  })
+
+  it('adds to the feather of the shape, and takes from it', () => {
+    const soft = contextOf(drag(context, RADIUS, RADIUS + 10), { selection: chosen })
+    const harder = after(soft, dragBar(soft, 6, RADIUS + widths(soft.document)[6]![0]!, RADIUS + 4))
+    const found = widths(harder)
+    expect(found[6]![0]).toBeCloseTo(4, 1)
+    expect(found[5]![0]).toBeCloseTo(found[0]![0]!, 9)
+    expect(found[5]![0]).toBeGreaterThan(9.5)
+    // The contour of the whole can still be taken between two points, and all go along.
+    const wider = widths(drag(contextOf(harder, { selection: chosen }), RADIUS + found[0]![0]!, RADIUS + 15))
+    expect(wider[0]![0]! - wider[6]![0]!).toBeCloseTo(found[0]![0]! - found[6]![0]!, 6)
+    expect(wider[0]![0]).toBeGreaterThan(14)
+  })
+
+  it('a click on a bar selects its point, with Shift more of them', () => {
+    const click = (n: number, keys: Partial<PointerInput>, of = context) =>
+      featherTool.up(featherTool.down(featherTool.idle, bar(n, RADIUS, keys), of).state, bar(n, RADIUS, keys), of)
+    expect(click(2, {}).selection).toEqual({ pointIds: new Set(['round-p2']) })
+    const one = contextOf(document, { selection: { ...chosen, pointIds: new Set(['round-p2']) } })
+    expect(click(5, { shift: true }, one).selection).toEqual({ pointIds: new Set(['round-p2', 'round-p5']) })
+    expect(click(2, { shift: true }, one).selection).toEqual({ pointIds: new Set() })
+  })
+
+  it('the matte is as wide there as the bar says', () => {
+    const soft = after(context, dragBar(context, 0, RADIUS, RADIUS + 12))
+    const [matte] = renderMattes(sceneAt(soft, 1001), [{ partId: 'part', withHoldouts: false }], { box: { left: 0, top: 0, right: 640, bottom: 400 }, motionBlur: false })! // prettier-ignore
+    const row = Math.floor(middle[1])
+    const alpha = (x: number) => matte![row * 640 + Math.floor(x)]!
+    const edge = middle[0] + RADIUS
+    // s runs from 1 on the line to 0 at 12 px: half of the way is a half.
+    const s = 1 - (Math.floor(edge + 6) + 0.5 - edge) / 12
+    expect(Math.abs(alpha(edge + 6) - s * s * (3 - 2 * s))).toBeLessThan(0.01)
+    expect(alpha(edge + 13)).toBe(0)
+    // On the other side it is as hard as ever.
+    expect(alpha(middle[0] - RADIUS - 1.5)).toBe(0)
+  })
+})
 
 describe('softening an edge by hand', () => {
   const context = contextOf(document, { selection: chosen })
@@ -85,7 +165,7 @@ describe('softening an edge by hand', () => {
 
   it('draws the contours where the edge fades out and where it is full, while it is dragged as well', () => {
     const lines = (of: ToolContext, state = featherTool.idle) =>
-      featherTool.sketch!(state, of)!.lines.map(({ points }) => Math.hypot(points[0]! - middle[0], points[1]! - middle[1])) // prettier-ignore
+      featherTool.sketch!(state, of)!.lines.filter(({ points }) => points.length > 4).map(({ points }) => Math.hypot(points[0]! - middle[0], points[1]! - middle[1])) // prettier-ignore
     expect(lines(context)).toEqual([])
     const both = contextOf(drag(context, RADIUS, RADIUS + 8, { alt: true }), { selection: chosen })
     const [outer, inner] = lines(both)

@@ -1,24 +1,31 @@
-import { channelOf, type Shape } from '@tender-lasso/core/document'
-import { numberChanged } from '@tender-lasso/core/edits'
-import { areasAt, edgeOn } from '@tender-lasso/core/evaluation'
-import { contourAtDistance, signedDistanceToPolygon } from '@tender-lasso/core/geometry'
+import { channelOf, withPatchesApplied, type Shape } from '@tender-lasso/core/document'
+import { numberChanged, pointFeatherChanged, type FeatherSide } from '@tender-lasso/core/edits'
+import {
+  areasAt,
+  edgeOn,
+  featherBars,
+  featherContours,
+  hasPointWidths,
+  type FeatherBar,
+} from '@tender-lasso/core/evaluation'
+import { signedDistanceToPolygon } from '@tender-lasso/core/geometry'
 import { flattenOutline } from '@tender-lasso/core/spline'
 import { GRAB_PIXELS } from '../../selection'
 import { selectedShapes } from '../../store'
 import { isDragged } from './dragStart'
 import type { PointerInput, Tool, ToolContext } from './tool'
 
-type Side = 'outerFeather' | 'innerFeather'
-
 interface Grip {
   shape: Shape
   /** Null: both contours lie on the line; the way of the hand will tell. */
-  side: Side | null
+  side: FeatherSide | null
   /** Signed distance of the press from the line, and where and when it was, plate pixels. */
   distance: number
   x: number
   y: number
   time: number
+  /** The point by whose bar it is held; null: the whole outline. */
+  bar: FeatherBar | null
 }
 
 type State = { kind: 'idle' } | { kind: 'pressed'; grip: Grip } | { kind: 'dragging'; grip: Grip; by: number; isBoth: boolean } // prettier-ignore
@@ -28,7 +35,10 @@ const IDLE: State = { kind: 'idle' }
 /** Plate pixels by which the drawn contours may deviate: they are hairlines. */
 const DRAWN_TOLERANCE = 0.15
 
-/** Drags the edge of the selected shapes softer or harder: the contour where it fades out, the one where it is full, or both. */
+/**
+ * Drags the edge of the selected shapes softer or harder: the contour where it fades out, the one where it is full, or both. By the bar of a point that point alone, or
+ * all selected ones with it.
+ */
 export const featherTool: Tool<State> = {
   idle: IDLE,
   cursor: 'default',
@@ -45,14 +55,16 @@ export const featherTool: Tool<State> = {
     return { state: next, preview: softened(next, context) }
   },
   up(state, input, context) {
+    if (state.kind === 'pressed' && state.grip.bar)
+      return { state: IDLE, selection: withPoint(state.grip.bar, input, context) }
     if (state.kind !== 'dragging') return { state: IDLE }
     const last = dragged(state.grip, input, context)
     const shapes = shapesOf(context)
-    const isKeyed = shapes.some((shape) => sidesOf(last).some((side) => channelOf(shape, side).keys.length > 0))
+    const isKeyed = last.grip.bar !== null || shapes.some((shape) => sidesOf(last).some((side) => channelOf(shape, side).keys.length > 0)) // prettier-ignore
     return {
       state: IDLE,
       preview: [],
-      commit: { label: wordsOf(last, shapes), patches: softened(last, context), reaches: isKeyed },
+      commit: { label: wordsOf(last, shapes, context), patches: softened(last, context), reaches: isKeyed },
     }
   },
   key(_state, key) {
@@ -62,33 +74,47 @@ export const featherTool: Tool<State> = {
     const grip = state.kind === 'idle' ? gripAt(input, context) : null
     if (!grip) return null
     const words = grip.side === null ? 'Drag out or in' : grip.side === 'outerFeather' ? 'Drag: feather out' : 'Drag: feather in' // prettier-ignore
-    return { cursor: 'move', words: `${words}; with Alt both sides`, shapes: [] }
+    const of = grip.bar ? ` ${pointsInHand(grip, context)}` : ''
+    return { cursor: 'move', words: `${words}${of}; with Alt both sides`, shapes: [] }
   },
   prompt(_state, context) {
     return shapesOf(context).length
-      ? 'Drag the edge outwards or inwards to soften it, Alt both sides at once · Esc ends'
+      ? 'Drag the edge outwards or inwards to soften it, a bar at one point, Alt both sides at once · Esc ends'
       : 'Select a shape or a Part to soften its edge'
   },
   tag(state, context) {
     if (state.kind !== 'dragging') return null
-    const { edge } = edgeOn(state.grip.shape, context.frame)
+    const { grip, by } = state
+    const { edge } = edgeOn(grip.shape, context.frame)
+    const width = (side: FeatherSide) => (grip.bar ? barWidth(grip.bar, side) : edge[side])
     return sidesOf(state)
-      .map((side) => `${side === 'outerFeather' ? 'out' : 'in'} ${widthOf(edge[side], state.by).toFixed(1)} px`)
+      .map((side) => `${side === 'outerFeather' ? 'out' : 'in'} ${widthOf(width(side), by).toFixed(1)} px`)
       .join(', ')
   },
   sketch(state, context) {
-    const moving = state.kind === 'dragging' ? state : null
-    const lines = shapesOf(context).flatMap((shape) => {
-      const { edge } = edgeOn(shape, context.frame)
-      const width = (side: Side) => widthOf(edge[side], moving && sidesOf(moving).includes(side) ? moving.by : 0)
-      const contours = [width('outerFeather'), -width('innerFeather')].filter((distance) => distance !== 0)
-      return polygonsOf(shape, context).flatMap((polygon) =>
-        contours.flatMap((distance) => contourAtDistance(polygon, distance + edge.grow)),
-      )
+    // Under way they are seen as they will be.
+    const document =
+      state.kind === 'dragging' ? withPatchesApplied(context.document, softened(state, context)) : context.document
+    const shapes = shapesOf({ ...context, document })
+    const contours = shapes.flatMap((shape) => Object.values(featherContours(document, shape, context.frame)).flat())
+    const bars = shapes.flatMap((shape) => {
+      const { grow } = edgeOn(shape, context.frame).edge
+      return featherBars(document, shape, context.frame).map((bar) => barLine(bar, grow))
     })
-    return { lines: lines.map((points) => ({ points, isClosed: false })), rings: [] }
+    return { lines: [...contours, ...bars].map((points) => ({ points, isClosed: false })), rings: [] }
   },
 }
+
+/** Plate pixels that a bar sticks out of the line at least, so that there is something to take hold of. */
+const LEAST_BAR = 4
+
+/** From where the edge is full to where it fades out, at a point. */
+function barLine({ x, y, outX, outY, inner, outer }: FeatherBar, grow: number): number[] {
+  const [from, to] = [grow - Math.max(LEAST_BAR, inner), grow + Math.max(LEAST_BAR, outer)]
+  return [x + outX * from, y + outY * from, x + outX * to, y + outY * to]
+}
+
+const barWidth = ({ inner, outer }: FeatherBar, side: FeatherSide) => (side === 'outerFeather' ? outer : inner)
 
 const shapesOf = ({ document, selection }: ToolContext) => selectedShapes({ document, selection })
 
@@ -100,49 +126,115 @@ const distanceTo = (shape: Shape, { x, y }: { x: number; y: number }, context: T
   Math.min(...polygonsOf(shape, context).map((polygon) => signedDistanceToPolygon(polygon, x, y))) -
   edgeOn(shape, context.frame).edge.grow
 
-/** The contour under the pointer, the nearest one of all selected shapes. */
+/** Screen pixels beside the bar of a point at which it is still taken. */
+const BESIDE_BAR = 5
+
+/** The bar under the pointer, or else the contour, the nearest one of all selected shapes. */
 function gripAt(input: PointerInput, context: ToolContext): Grip | null {
   let best: Grip | null = null
   let least = GRAB_PIXELS / input.scale
+  const { x, y, time } = input
+  const offer = (away: number, grip: Pick<Grip, 'shape' | 'side' | 'distance' | 'bar'>) => {
+    if (away > least) return
+    least = away
+    best = { ...grip, x, y, time }
+  }
   for (const shape of shapesOf(context)) {
-    const distance = distanceTo(shape, input, context)
+    const { grow } = edgeOn(shape, context.frame).edge
+    for (const bar of featherBars(context.document, shape, context.frame)) {
+      const beside = Math.abs((x - bar.x) * bar.outY - (y - bar.y) * bar.outX)
+      if (beside * input.scale > BESIDE_BAR) continue
+      const distance = alongBar(bar, input) - grow
+      for (const [side, at] of sidesAt(bar.outer, bar.inner))
+        offer(Math.abs(distance - at), { shape, side, distance, bar })
+    }
+  }
+  // A bar is taken before the contour that it ends in.
+  if (best) return best
+  for (const shape of shapesOf(context)) {
     const { outerFeather, innerFeather } = edgeOn(shape, context.frame).edge
-    const grip = { shape, distance, x: input.x, y: input.y, time: input.time }
-    const isBare = outerFeather === 0 && innerFeather === 0
-    const places: [Side | null, number][] = isBare ? [[null, 0]] : [['outerFeather', outerFeather], ['innerFeather', -innerFeather]] // prettier-ignore
-    for (const [side, at] of places) {
-      const away = Math.abs(distance - at)
-      if (away > least) continue
-      least = away
-      best = { ...grip, side }
+    const distance = distanceTo(shape, input, context)
+    if (hasPointWidths(shape)) {
+      const { outer, inner } = featherContours(context.document, shape, context.frame)
+      offer(distanceToLines(outer, x, y), { shape, side: 'outerFeather', distance, bar: null })
+      offer(distanceToLines(inner, x, y), { shape, side: 'innerFeather', distance, bar: null })
+    } else {
+      for (const [side, at] of sidesAt(outerFeather, innerFeather)) offer(Math.abs(distance - at), { shape, side, distance, bar: null }) // prettier-ignore
     }
   }
   return best
 }
 
+/** Where an edge fades out and where it is full, from its line; on a bare line nobody knows yet which of the two. */
+const sidesAt = (outer: number, inner: number): [FeatherSide | null, number][] =>
+  outer === 0 && inner === 0 ? [[null, 0]] : [['outerFeather', outer], ['innerFeather', -inner]] // prettier-ignore
+
+/** From the corners of polylines that have them close together. */
+function distanceToLines(lines: readonly (readonly number[])[], x: number, y: number): number {
+  let least = Infinity
+  for (const line of lines) {
+    for (let i = 0; i < line.length; i += 2) least = Math.min(least, Math.hypot(line[i]! - x, line[i + 1]! - y))
+  }
+  return least
+}
+
+/** Signed distance of a place from a point, straight out from the shape. */
+const alongBar = (bar: FeatherBar, { x, y }: { x: number; y: number }) =>
+  (x - bar.x) * bar.outX + (y - bar.y) * bar.outY
+
 function dragged(grip: Grip, input: PointerInput, context: ToolContext): Extract<State, { kind: 'dragging' }> {
-  const outwards = distanceTo(grip.shape, input, context) - grip.distance
+  const { grow } = edgeOn(grip.shape, context.frame).edge
+  const now = grip.bar ? alongBar(grip.bar, input) - grow : distanceTo(grip.shape, input, context)
+  const outwards = now - grip.distance
   const side = grip.side ?? (outwards >= 0 ? 'outerFeather' : 'innerFeather')
   const by = side === 'outerFeather' ? outwards : -outwards
   return { kind: 'dragging', grip: { ...grip, side }, by, isBoth: input.alt }
 }
 
-const sidesOf = ({ grip, isBoth }: Extract<State, { kind: 'dragging' }>): Side[] =>
+const sidesOf = ({ grip, isBoth }: Extract<State, { kind: 'dragging' }>): FeatherSide[] =>
   isBoth ? ['outerFeather', 'innerFeather'] : [grip.side ?? 'outerFeather']
 
 const widthOf = (width: number, by: number) => Math.max(0, width + by)
 
-/** Each of the selected shapes as much softer. */
+/** Each of the selected shapes as much softer, or the points in hand. */
 function softened(state: Extract<State, { kind: 'dragging' }>, context: ToolContext) {
+  const { grip, by } = state
+  const { document, frame, keying, softness } = context
+  const sides = sidesOf(state)
+  const { bar } = grip
+  if (bar) {
+    return shapesOf(context).flatMap((shape) => {
+      const pointIds = new Set(shape.pointIds.filter((id) => pointIdsInHand(bar, context).has(id)))
+      if (pointIds.size === 0) return []
+      return pointFeatherChanged(document, shape, frame, { sides, pointIds, softness, to: (width) => widthOf(width, by) }, keying) // prettier-ignore
+    })
+  }
   return shapesOf(context).flatMap((shape) =>
-    sidesOf(state).flatMap((side) =>
-      numberChanged(channelOf(shape, side), 0, { kind: 'add', by: state.by }, context.frame, context.keying),
-    ),
+    sides.flatMap((side) => numberChanged(channelOf(shape, side), 0, { kind: 'add', by }, frame, keying)),
   )
 }
 
-function wordsOf(state: Extract<State, { kind: 'dragging' }>, shapes: readonly Shape[]): string {
+/** The point whose bar is held, and with a selected one all that are. */
+const pointIdsInHand = (bar: FeatherBar, { selection }: ToolContext): ReadonlySet<string> =>
+  selection.pointIds.has(bar.pointId) ? selection.pointIds : new Set([bar.pointId])
+
+function pointsInHand({ bar }: Grip, context: ToolContext): string {
+  const count = bar ? pointIdsInHand(bar, context).size : 0
+  return count > 1 ? `at ${count} points` : 'at this point'
+}
+
+/** A click on a bar selects its point, with Shift as well as the others or no longer. */
+function withPoint({ pointId }: FeatherBar, { shift }: PointerInput, { selection }: ToolContext) {
+  const pointIds = new Set(shift ? selection.pointIds : [])
+  if (shift && selection.pointIds.has(pointId)) pointIds.delete(pointId)
+  else pointIds.add(pointId)
+  return { pointIds }
+}
+
+function wordsOf(state: Extract<State, { kind: 'dragging' }>, shapes: readonly Shape[], context: ToolContext): string {
   const sides = sidesOf(state).map((side) => (side === 'outerFeather' ? 'out' : 'in'))
+  if (state.grip.bar)
+    return `feather ${sides.join(' and ')} ${pointsInHand(state.grip, context)} of ${state.grip.shape.name}`
   const of = shapes.length === 1 ? shapes[0]!.name : `${shapes.length} shapes`
   return `feather ${sides.join(' and ')} of ${of}`
 }

@@ -1,0 +1,78 @@
+import type { WidePieces } from './widePieces'
+
+/** Pixels by which a drawn contour may be off, and by which a place of it may lie within the reach of another stretch. */
+const TOLERANCE = 0.05
+
+/** Radians from one place of an arc round a corner to the next: at 40 px a chord is off by no more than 0.1 px. */
+const ARC_STEP = 0.14
+
+/**
+ * Where a soft edge of varying width fades out, or where it is full: the envelope of the circles about all places of the outline, as wide as the edge is
+ * there. What lies within the circle of another place is left out, so that nothing folds over.
+ *
+ * @param grow  moves the edge outwards, pixels
+ * @returns     open polylines x0, y0, x1, y1 ...
+ */
+export function variedContour({ pieces, widths }: WidePieces, side: 'outer' | 'inner', grow: number): number[][] {
+  const offset = side === 'outer' ? 1 : 0
+  const way = side === 'outer' ? 1 : -1
+  const radius = (i: number) => widths[i + offset]! + way * grow
+  const lines: number[][] = []
+  let line: number[] = []
+  const end = () => {
+    if (line.length >= 4) lines.push(line)
+    line = []
+  }
+  const add = (x: number, y: number) => {
+    if (isWithin(pieces, radius, x, y)) end()
+    else line.push(x, y)
+  }
+  let [lastX, lastY, lastAngle] = [NaN, NaN, NaN]
+  for (let i = 0; i < pieces.length; i += 4) {
+    const [x0, y0, x1, y1] = [pieces[i]!, pieces[i + 1]!, pieces[i + 2]!, pieces[i + 3]!]
+    const [from, to] = [radius(i), radius(i + 2)]
+    const length = Math.hypot(x1 - x0, y1 - y0)
+    if (length === 0) continue
+    // Away from the region, which lies to the right of what runs down; leant towards the narrow end.
+    const outward = Math.atan2(x1 - x0, -(y1 - y0)) + (way < 0 ? Math.PI : 0)
+    const lean = Math.asin(Math.max(-1, Math.min(1, (to - from) / length)))
+    const angle = outward - way * lean
+    if (x0 !== lastX || y0 !== lastY) end()
+    else {
+      // Round the corner, the shorter way.
+      const turn = wrapped(angle - lastAngle)
+      const steps = Math.floor(Math.abs(turn) / ARC_STEP)
+      for (let step = 1; step <= steps; step++) {
+        const at = lastAngle + (turn * step) / (steps + 1)
+        add(x0 + from * Math.cos(at), y0 + from * Math.sin(at))
+      }
+    }
+    add(x0 + from * Math.cos(angle), y0 + from * Math.sin(angle))
+    add(x1 + to * Math.cos(angle), y1 + to * Math.sin(angle))
+    ;[lastX, lastY, lastAngle] = [x1, y1, angle]
+  }
+  end()
+  return lines
+}
+
+const wrapped = (angle: number) => Math.atan2(Math.sin(angle), Math.cos(angle))
+
+/** Whether a place lies within the circle of some place of the outline by more than the tolerance. */
+function isWithin(pieces: Float64Array, radius: (i: number) => number, x: number, y: number): boolean {
+  for (let i = 0; i < pieces.length; i += 4) {
+    const [from, to] = [radius(i), radius(i + 2)]
+    const most = Math.max(from, to)
+    const [px, py] = [x - pieces[i]!, y - pieces[i + 1]!]
+    const [dx, dy] = [pieces[i + 2]! - pieces[i]!, pieces[i + 3]! - pieces[i + 1]!]
+    const length = Math.hypot(dx, dy)
+    if (Math.hypot(px, py) > most + length) continue
+    const along = (px * dx + py * dy) / length
+    const across = Math.abs(px * dy - py * dx) / length
+    const slope = (to - from) / length
+    // The place whose circle reaches deepest lies where the way to it leans as the width rises.
+    const best = along + (across * slope) / Math.sqrt(Math.max(1e-9, 1 - slope * slope))
+    const t = best > 0 ? (best < length ? best : length) : 0
+    if (from + slope * t - Math.hypot(t - along, across) > TOLERANCE) return true
+  }
+  return false
+}

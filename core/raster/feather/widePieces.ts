@@ -1,0 +1,187 @@
+import type { BoundaryPieces } from '../union'
+import { WIDTHS_STRIDE, type WidePolygon } from './widePolygon'
+
+/** Side of the cells that edges are sorted into, pixels. */
+const CELL = 8
+
+/** Edges nearer to a piece than this lie on each other: the wider one counts. */
+const SAME_PLACE = 1e-6
+
+/** A piece is no longer than this, pixels, so that widths can change within what was one. */
+const LONGEST = 6
+
+/** Pixels by which a width may rise a pixel along the boundary. */
+export const STEEPEST_RISE = 0.9
+
+/** Boundary pieces, and inner and outer width at the beginning, then inner and outer at the end of each, pixels. */
+export interface WidePieces {
+  pieces: BoundaryPieces
+  widths: Float64Array
+}
+
+/**
+ * Gives the pieces of a united boundary, each of which lies on an edge of one of the polygons that were united, the widths of these.
+ *
+ * Along the boundary widths rise by at most {@link STEEPEST_RISE}. Where they rose by a pixel a pixel, no place of the wider contour would lie straight out
+ * from its own place of the line, and where two polygons cross, or one crosses itself, the soft edge would jump.
+ */
+export function widePieces(boundary: BoundaryPieces, polygons: readonly WidePolygon[]): WidePieces {
+  const edges = new EdgeCells(polygons)
+  const pieces = shortPieces(boundary)
+  const widths = new Float64Array(pieces.length)
+  for (let i = 0; i < pieces.length; i += 4) {
+    const [x0, y0, x1, y1] = [pieces[i]!, pieces[i + 1]!, pieces[i + 2]!, pieces[i + 3]!]
+    const edge = edges.nearest((x0 + x1) / 2, (y0 + y1) / 2)
+    if (edge < 0) continue
+    edges.widthsAt(edge, x0, y0, widths, i)
+    edges.widthsAt(edge, x1, y1, widths, i + WIDTHS_STRIDE)
+  }
+  limitRise(pieces, widths)
+  return { pieces, widths }
+}
+
+function shortPieces(boundary: BoundaryPieces): BoundaryPieces {
+  const out: number[] = []
+  for (let i = 0; i < boundary.length; i += 4) {
+    let [x, y] = [boundary[i]!, boundary[i + 1]!]
+    const [dx, dy] = [boundary[i + 2]! - x, boundary[i + 3]! - y]
+    const parts = Math.max(1, Math.ceil(Math.hypot(dx, dy) / LONGEST))
+    for (let part = 1; part < parts; part++) {
+      const [nextX, nextY] = [boundary[i]! + (dx * part) / parts, boundary[i + 1]! + (dy * part) / parts]
+      out.push(x, y, nextX, nextY)
+      ;[x, y] = [nextX, nextY]
+    }
+    out.push(x, y, boundary[i + 2]!, boundary[i + 3]!)
+  }
+  return Float64Array.from(out)
+}
+
+/** Largest widths that are nowhere above those given, rise nowhere faster than they may, and are the same wherever pieces meet. */
+function limitRise(pieces: BoundaryPieces, widths: Float64Array) {
+  const corners = cornersOf(pieces)
+  const count = pieces.length / 4
+  const rises = Float64Array.from(
+    { length: count },
+    (_, n) => STEEPEST_RISE * Math.hypot(pieces[4 * n + 2]! - pieces[4 * n]!, pieces[4 * n + 3]! - pieces[4 * n + 1]!),
+  )
+  for (let side = 0; side < WIDTHS_STRIDE; side++) {
+    const least = new Float64Array(2 * count).fill(Infinity)
+    corners.forEach((corner, end) => {
+      least[corner] = Math.min(least[corner]!, widths[WIDTHS_STRIDE * end + side]!)
+    })
+    // On and back along the boundary until nothing falls any more: mostly once or twice.
+    for (let isFalling = true; isFalling;) {
+      isFalling = false
+      const level = (from: number, to: number, rise: number) => {
+        if (least[to]! <= least[from]! + rise) return
+        least[to] = least[from]! + rise
+        isFalling = true
+      }
+      for (let n = 0; n < count; n++) level(corners[2 * n]!, corners[2 * n + 1]!, rises[n]!)
+      for (let n = count - 1; n >= 0; n--) level(corners[2 * n + 1]!, corners[2 * n]!, rises[n]!)
+    }
+    corners.forEach((corner, end) => (widths[WIDTHS_STRIDE * end + side] = least[corner]!))
+  }
+}
+
+/** For both ends of each piece a number that those at the same place share. */
+function cornersOf(pieces: BoundaryPieces): Int32Array {
+  const known = new Map<number, number[]>()
+  return Int32Array.from({ length: pieces.length / 2 }, (_, end) => {
+    const alike = known.get(pieces[2 * end]!)
+    const same = alike?.find((other) => pieces[2 * other + 1] === pieces[2 * end + 1])
+    if (same !== undefined) return same
+    if (alike) alike.push(end)
+    else known.set(pieces[2 * end]!, [end])
+    return end
+  })
+}
+
+/** The edges of polygons, found by place. */
+class EdgeCells {
+  /** x0, y0, x1, y1, inner0, outer0, inner1, outer1 of each. */
+  private readonly edges: number[] = []
+  private readonly cells = new Map<number, number[]>()
+
+  constructor(polygons: readonly WidePolygon[]) {
+    for (const { polygon, widths } of polygons) {
+      const corners = polygon.length / 2
+      for (let i = 0; i < corners; i++) {
+        const next = (i + 1) % corners
+        const at = this.edges.length
+        for (const [from, corner] of [[polygon, i], [polygon, next], [widths, i], [widths, next]] as const) {
+          this.edges.push(from[2 * corner]!, from[2 * corner + 1]!)
+        } // prettier-ignore
+        this.sortIn(at)
+      }
+    }
+  }
+
+  private sortIn(at: number) {
+    const [x0, y0, x1, y1] = this.edges.slice(at, at + 4) as [number, number, number, number]
+    const steps = Math.max(1, Math.ceil(Math.max(Math.abs(x1 - x0), Math.abs(y1 - y0)) / (CELL / 2)))
+    let last = NaN
+    for (let step = 0; step <= steps; step++) {
+      const cell = cellOf(x0 + ((x1 - x0) * step) / steps, y0 + ((y1 - y0) * step) / steps)
+      if (cell === last) continue
+      last = cell
+      const known = this.cells.get(cell)
+      if (known) known.push(at)
+      else this.cells.set(cell, [at])
+    }
+  }
+
+  /** Where the edge nearest to a place begins in `edges`; -1 where none is within a cell. */
+  nearest(x: number, y: number): number {
+    let best = -1
+    let least = Infinity
+    for (let dy = -CELL; dy <= CELL; dy += CELL) {
+      for (let dx = -CELL; dx <= CELL; dx += CELL) {
+        for (const at of this.cells.get(cellOf(x + dx, y + dy)) ?? NONE) {
+          const away = this.distance(at, x, y)
+          const isWider = Math.abs(away - least) < SAME_PLACE && this.widthOf(at) > this.widthOf(best)
+          if (away < least - SAME_PLACE || isWider) {
+            best = at
+            least = Math.min(least, away)
+          }
+        }
+      }
+    }
+    return best
+  }
+
+  widthsAt(at: number, x: number, y: number, out: Float64Array, to: number) {
+    const t = this.along(at, x, y)
+    for (let side = 0; side < WIDTHS_STRIDE; side++) {
+      const [from, end] = [this.edges[at + 4 + side]!, this.edges[at + 6 + side]!]
+      out[to + side] = from + (end - from) * t
+    }
+  }
+
+  private along(at: number, x: number, y: number): number {
+    const { edges } = this
+    const [ax, ay] = [edges[at]!, edges[at + 1]!]
+    const [dx, dy] = [edges[at + 2]! - ax, edges[at + 3]! - ay]
+    const squared = dx * dx + dy * dy
+    const t = squared > 0 ? ((x - ax) * dx + (y - ay) * dy) / squared : 0
+    return t < 0 ? 0 : t > 1 ? 1 : t
+  }
+
+  private distance(at: number, x: number, y: number): number {
+    const { edges } = this
+    const t = this.along(at, x, y)
+    const [ax, ay] = [edges[at]!, edges[at + 1]!]
+    return Math.hypot(ax + t * (edges[at + 2]! - ax) - x, ay + t * (edges[at + 3]! - ay) - y)
+  }
+
+  private widthOf(at: number): number {
+    let sum = 0
+    for (let n = 4; n < 8; n++) sum += this.edges[at + n]!
+    return sum
+  }
+}
+
+const NONE: readonly number[] = []
+
+/** Rows of cells beside each other, far enough apart for any picture. */
+const cellOf = (x: number, y: number) => Math.floor(x / CELL) + Math.floor(y / CELL) * 2 ** 20
