@@ -334,6 +334,7 @@ function drawSketch(context: CanvasRenderingContext2D, sketch: ToolSketch, toScr
     if (line.isClosed) context.closePath()
     strokeCased(context)
   }
+  for (const bar of sketch.bars ?? []) drawBar(context, bar, toScreen)
   context.fillStyle = '#1c1c1c'
   for (const [px, py] of sketch.rings) {
     const [x, y] = applyToPoint(toScreen, px, py)
@@ -341,5 +342,33 @@ function drawSketch(context: CanvasRenderingContext2D, sketch: ToolSketch, toScr
     context.arc(x!, y!, RING_SIZE, 0, 2 * Math.PI)
     context.fill()
     strokeCased(context)
+  }
+}
+
+/** Least length of either half of a bar, and the size of its grips, CSS pixels. */
+const LEAST_BAR = 5
+const GRIP_SIZE = 2
+
+function drawBar(
+  context: CanvasRenderingContext2D,
+  { from, to, middle, out }: NonNullable<ToolSketch['bars']>[number],
+  toScreen: Matrix3,
+) {
+  const [mx, my] = applyToPoint(toScreen, middle[0], middle[1])
+  const [ax, ay] = applyToPoint(toScreen, middle[0] + out[0], middle[1] + out[1])
+  const perPixel = Math.hypot(ax! - mx!, ay! - my!) || 1
+  const [ux, uy] = [(ax! - mx!) / perPixel, (ay! - my!) / perPixel]
+  const end = ([x, y]: readonly [number, number], way: number) => {
+    const length = Math.hypot(x - middle[0], y - middle[1]) * perPixel
+    const reach = way * Math.max(LEAST_BAR, length)
+    return [mx! + ux * reach, my! + uy * reach, length >= LEAST_BAR] as const
+  }
+  const ends = [end(from, -1), end(to, 1)]
+  context.beginPath()
+  for (const [x, y] of ends) context.lineTo(x, y)
+  strokeCased(context)
+  context.fillStyle = ACCENT
+  for (const [x, y, isGrip] of ends) {
+    if (isGrip) context.fillRect(x - GRIP_SIZE, y - GRIP_SIZE, 2 * GRIP_SIZE, 2 * GRIP_SIZE)
   }
 }

@@ -27,7 +27,47 @@ export function variedContour({ pieces, widths }: WidePieces, side: 'outer' | 'i
     if (isWithin(pieces, radius, x, y)) end()
     else line.push(x, y)
   }
-  let [lastX, lastY, lastAngle] = [NaN, NaN, NaN]
+  const spans = spansOf(pieces, radius, way)
+  spans.forEach(({ x0, y0, x1, y1, from, to, angle }, n) => {
+    const before = spans[n - 1]
+    const isJoined = before?.x1 === x0 && before.y1 === y0
+    const goesOn = (other: Span | undefined) => other?.x0 === x1 && other.y0 === y1
+    const after = goesOn(spans[n + 1]) ? spans[n + 1] : spans.find(goesOn)
+    if (!isJoined) {
+      end()
+      add(x0 + from * Math.cos(angle), y0 + from * Math.sin(angle))
+    }
+    const turn = after ? wrapped(after.angle - angle) : 0
+    if (turn * way > 0) {
+      // The inner side of a corner: the spans meet halfway between them.
+      const reach = to / Math.cos(turn / 2)
+      add(x1 + reach * Math.cos(angle + turn / 2), y1 + reach * Math.sin(angle + turn / 2))
+      return
+    }
+    const steps = Math.ceil(Math.abs(turn) / ARC_STEP)
+    for (let step = 0; step <= steps; step++) {
+      const at = angle + (turn * step) / Math.max(1, steps)
+      add(x1 + to * Math.cos(at), y1 + to * Math.sin(at))
+    }
+    if (after && after !== spans[n + 1]) add(x1 + to * Math.cos(after.angle), y1 + to * Math.sin(after.angle))
+  })
+  end()
+  return lines
+}
+
+/** A piece, how wide the edge is at its ends, and the direction in which the contour lies from it. */
+interface Span {
+  x0: number
+  y0: number
+  x1: number
+  y1: number
+  from: number
+  to: number
+  angle: number
+}
+
+function spansOf(pieces: Float64Array, radius: (i: number) => number, way: number): Span[] {
+  const spans: Span[] = []
   for (let i = 0; i < pieces.length; i += 4) {
     const [x0, y0, x1, y1] = [pieces[i]!, pieces[i + 1]!, pieces[i + 2]!, pieces[i + 3]!]
     const [from, to] = [radius(i), radius(i + 2)]
@@ -36,23 +76,9 @@ export function variedContour({ pieces, widths }: WidePieces, side: 'outer' | 'i
     // Away from the region, which lies to the right of what runs down; leant towards the narrow end.
     const outward = Math.atan2(x1 - x0, -(y1 - y0)) + (way < 0 ? Math.PI : 0)
     const lean = Math.asin(Math.max(-1, Math.min(1, (to - from) / length)))
-    const angle = outward - way * lean
-    if (x0 !== lastX || y0 !== lastY) end()
-    else {
-      // Round the corner, the shorter way.
-      const turn = wrapped(angle - lastAngle)
-      const steps = Math.floor(Math.abs(turn) / ARC_STEP)
-      for (let step = 1; step <= steps; step++) {
-        const at = lastAngle + (turn * step) / (steps + 1)
-        add(x0 + from * Math.cos(at), y0 + from * Math.sin(at))
-      }
-    }
-    add(x0 + from * Math.cos(angle), y0 + from * Math.sin(angle))
-    add(x1 + to * Math.cos(angle), y1 + to * Math.sin(angle))
-    ;[lastX, lastY, lastAngle] = [x1, y1, angle]
+    spans.push({ x0, y0, x1, y1, from, to, angle: outward + way * lean })
   }
-  end()
-  return lines
+  return spans
 }
 
 const wrapped = (angle: number) => Math.atan2(Math.sin(angle), Math.cos(angle))

@@ -79,7 +79,7 @@ export const featherTool: Tool<State> = {
   },
   prompt(_state, context) {
     return shapesOf(context).length
-      ? 'Drag the edge outwards or inwards to soften it, a bar at one point, Alt both sides at once · Esc ends'
+      ? 'Drag the edge to soften it, a bar at one point · Alt both sides'
       : 'Select a shape or a Part to soften its edge'
   },
   tag(state, context) {
@@ -101,17 +101,14 @@ export const featherTool: Tool<State> = {
       const { grow } = edgeOn(shape, context.frame).edge
       return featherBars(document, shape, context.frame).map((bar) => barLine(bar, grow))
     })
-    return { lines: [...contours, ...bars].map((points) => ({ points, isClosed: false })), rings: [] }
+    return { lines: contours.map((points) => ({ points, isClosed: false })), rings: [], bars }
   },
 }
 
-/** Plate pixels that a bar sticks out of the line at least, so that there is something to take hold of. */
-const LEAST_BAR = 4
-
 /** From where the edge is full to where it fades out, at a point. */
-function barLine({ x, y, outX, outY, inner, outer }: FeatherBar, grow: number): number[] {
-  const [from, to] = [grow - Math.max(LEAST_BAR, inner), grow + Math.max(LEAST_BAR, outer)]
-  return [x + outX * from, y + outY * from, x + outX * to, y + outY * to]
+function barLine({ x, y, outX, outY, inner, outer }: FeatherBar, grow: number) {
+  const at = (along: number) => [x + outX * along, y + outY * along] as const
+  return { from: at(grow - inner), to: at(grow + outer), middle: at(grow), out: [outX, outY] as const }
 }
 
 const barWidth = ({ inner, outer }: FeatherBar, side: FeatherSide) => (side === 'outerFeather' ? outer : inner)

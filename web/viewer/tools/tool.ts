@@ -43,6 +43,8 @@ export interface ToolContext {
 export interface ToolSketch {
   lines: { points: readonly number[]; isClosed: boolean }[]
   rings: readonly (readonly [number, number])[]
+  /** Short lines with grips at both ends, across an outline; never so short on the screen that a hand cannot meet them. */
+  bars?: readonly { from: readonly [number, number]; to: readonly [number, number]; middle: readonly [number, number]; out: readonly [number, number] }[] // prettier-ignore
 }
 
 /** What a press would take hold of where the pointer is. */

@@ -1,0 +1,20 @@
+import { chromium } from '@playwright/test'
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox','--use-gl=angle','--use-angle=swiftshader','--enable-unsafe-swiftshader'] })
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+page.on('pageerror', (e)=>console.log('ERR', e.message))
+await page.goto('http://127.0.0.1:4401/shots/demoWS010'); await page.waitForTimeout(5000)
+await page.locator('[data-part="coat"]').click()
+await page.getByRole('button', { name: /Edge/ }).first().click()
+await page.waitForTimeout(500)
+await page.mouse.move(310, 430)
+for (let i=0;i<6;i++){ await page.mouse.wheel(0,-120); await page.waitForTimeout(60) }
+await page.keyboard.press('Alt+f')
+await page.waitForTimeout(800)
+const drag=async(x:number,y:number,x2:number,y2:number)=>{await page.mouse.move(x,y);await page.mouse.down();await page.mouse.move((x+x2)/2,(y+y2)/2,{steps:4});await page.mouse.move(x2,y2,{steps:4});await page.waitForTimeout(300)}
+await drag(392,357,432,357); await page.mouse.up()
+await page.waitForTimeout(300)
+await drag(202,356,170,354); await page.screenshot({path:'/tmp/s1.png'}); await page.mouse.up()
+await page.mouse.click(392,357); await page.waitForTimeout(600)
+await page.getByText('Matte',{exact:true}).click(); await page.waitForTimeout(1200)
+await page.screenshot({path:'/tmp/s2.png'})
+await browser.close()
