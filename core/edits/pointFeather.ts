@@ -8,14 +8,14 @@ export type FeatherSide = 'innerFeather' | 'outerFeather'
 /**
  * The edge made wider at points, by the Reach: at those chosen by all of it, at their neighbours by as much as they go along. Nowhere it becomes less than none.
  *
- * @param to        the width in plate pixels of each point, given that which it has
+ * @param to        the width in plate pixels of each point on a side, given that which it has
  * @param softness  as in {@link pointShares}
  */
 export function pointFeatherChanged(
   document: RotoDocument,
   shape: Shape,
   frame: number,
-  { sides, pointIds, softness, to }: { sides: readonly FeatherSide[]; pointIds: ReadonlySet<string>; softness: number; to(width: number): number }, // prettier-ignore
+  { sides, pointIds, softness, to }: { sides: readonly FeatherSide[]; pointIds: ReadonlySet<string>; softness: number; to(width: number, pointId: string, side: FeatherSide): number }, // prettier-ignore
   keying: Keying,
 ): Patch[] {
   const share = pointShares(document, shape, frame, pointIds, softness)
@@ -30,7 +30,7 @@ export function pointFeatherChanged(
         for (const side of sides) {
           const at = i * POINT_STRIDE + POINT[side]
           const width = Math.max(0, edge[side] + values[at]!)
-          out[at] = Math.max(0, width + (to(width) - width) * part) - edge[side]
+          out[at] = Math.max(0, width + (to(width, id, side) - width) * part) - edge[side]
         }
       }),
     keying,

@@ -1,7 +1,7 @@
 import { signedArea, signedDistanceToPolygon } from '../geometry'
 import { ALONG, type EdgePlace } from '../measures'
 import { flattenOutline, rationalPoint, SEGMENT_STRIDE, type HomogeneousOutline } from '../spline'
-import { shutterTime } from '../timing'
+import { shutterTime, type Shutter } from '../timing'
 import { findObject, type RotoDocument, type Shape } from '../document'
 import { isInMatte, partShutter, partsByDepth, shapesOf } from './evaluate'
 import { areasAt, outlineAt } from './outlines'
@@ -16,11 +16,18 @@ const STEPS = 24
  * shape of its own Part, covers.
  *
  * @param spacing  plate pixels from one to the next, at most
+ * @param ownShutter  within which the motion is told; missing: that of the Part
  */
-export function edgePlacesOf(document: RotoDocument, shape: Shape, frame: number, spacing: number): EdgePlace[] {
+export function edgePlacesOf(
+  document: RotoDocument,
+  shape: Shape,
+  frame: number,
+  spacing: number,
+  ownShutter?: Shutter,
+): EdgePlace[] {
   const part = findObject(document, 'part', shape.partId)
   if (!part || !shape.isClosed || !isInMatte(shape, part, frame)) return []
-  const shutter = partShutter(document, part, frame)
+  const shutter = ownShutter ?? partShutter(document, part, frame)
   const [middle, open, close] = [0.5, 0, 1].map((u) => outlineAt(document, shape, shutterTime(frame, shutter, u)))
   const polygon = flattenOutline(middle!)
   const outwards = signedArea(polygon) > 0 ? 1 : -1
@@ -40,6 +47,7 @@ export function edgePlacesOf(document: RotoDocument, shape: Shape, frame: number
       normalX,
       normalY,
       sweep: Math.abs((toX - fromX) * normalX + (toY - fromY) * normalY),
+      at: segment + t,
       turn: Math.max(angleBetween(before!, here!), angleBetween(here!, after!)),
     })
   }

@@ -46,3 +46,15 @@ export function edgeSpread(x: number, sigma: number, box: number): [value: numbe
     (denser - thinner) / box,
   ]
 }
+
+/** The same as a function of its box. @returns  value, and its derivatives by place and by the length of the box */
+export function edgeSpreadByBox(
+  x: number,
+  sigma: number,
+  box: number,
+): [value: number, byPlace: number, byBox: number] {
+  const [value, byPlace] = edgeSpread(x, sigma, box)
+  if (box <= LEAST_BOX) return [value, byPlace, 0]
+  const ends = (normalDistribution((x + box / 2) / sigma) + normalDistribution((x - box / 2) / sigma)) / 2
+  return [value, byPlace, (ends - value) / box]
+}

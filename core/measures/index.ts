@@ -1,4 +1,15 @@
+export * from './edgeSpread'
 export * from './featherForSoftness'
-export * from './fitEdge'
-export * from './softness'
-export { edgeSpread } from './edgeSpread'
+export type { EdgeFit } from './fitEdge'
+export * from './shutter'
+export {
+  ALONG,
+  boxAround,
+  softnessAt,
+  softnessOf,
+  type EdgeMeasure,
+  type EdgePlace,
+  type Profile,
+  type Softness,
+} from './softness'
+export * from './softnessAtPoints'

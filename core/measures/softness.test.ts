@@ -1,10 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { numbersFrom } from '../testing'
-import type { LumaImage } from '../image'
 import { edgeSpread } from './edgeSpread'
 import { featherForSoftness, RAMP_PER_SIGMA } from './featherForSoftness'
-import { softnessAt, softnessOf, type EdgePlace } from './softness'
+import { softnessAt, softnessOf } from './softness'
+import { pictured, placeOf, SIZE, type Edge } from './testEdges'
 
 /** Integral by Simpson's rule. */
 function integral(f: (x: number) => number, from: number, to: number, steps = 2000): number {
@@ -66,47 +65,6 @@ describe('the feather that looks like a blurred step', () => {
     expect(outerFeather - innerFeather).toBeCloseTo(1, 9)
     expect(featherForSoftness(0.1, 3).innerFeather).toBe(0)
   })
-})
-
-const SIZE = 64
-interface Edge {
-  sigma: number
-  box?: number
-  degrees: number
-  /** How far the step lies outside of where the outline says. */
-  off?: number
-  levels?: readonly [inside: number, outside: number]
-  grain?: number
-}
-
-/** Pixels, each the mean over its square, of a half plane whose edge goes through the middle. */
-function pictured({ sigma, box = 0, degrees, off = 0, levels = [0.7, 0.3], grain = 0 }: Edge, seed = 1): LumaImage {
-  const random = numbersFrom(seed)
-  const [nx, ny] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)]
-  const data = new Float32Array(SIZE * SIZE)
-  for (let y = 0; y < SIZE; y++) {
-    for (let x = 0; x < SIZE; x++) {
-      let share = 0
-      for (let i = 0; i < 16; i++) {
-        const [px, py] = [x + ((i % 4) + 0.5) / 4 - 32.2, y + (Math.floor(i / 4) + 0.5) / 4 - 31.6]
-        share += edgeSpread(px * nx + py * ny - off, Math.max(1e-3, sigma), box)[0] / 16
-      }
-      // The sum of twelve even numbers is as good as normal.
-      let noise = -6
-      for (let i = 0; i < 12; i++) noise += random()
-      data[y * SIZE + x] = levels[0] + (levels[1] - levels[0]) * share + grain * noise
-    }
-  }
-  return { left: 0, top: 0, width: SIZE, height: SIZE, data }
-}
-
-const placeOf = ({ degrees, box = 0 }: Edge): EdgePlace => ({
-  x: 32.2,
-  y: 31.6,
-  normalX: Math.cos((degrees * Math.PI) / 180),
-  normalY: Math.sin((degrees * Math.PI) / 180),
-  sweep: box,
-  turn: 0,
 })
 
 const measured = (edge: Edge, seed = 1) => softnessAt(pictured(edge, seed), placeOf(edge))

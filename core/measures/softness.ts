@@ -1,5 +1,6 @@
 import type { Box } from '../geometry'
 import type { LumaImage } from '../image'
+import { median } from '../robust'
 import { fitEdge, type EdgeFit } from './fitEdge'
 
 /** A place on an outline where softness is looked for, plate pixels. */
@@ -13,12 +14,18 @@ export interface EdgePlace {
   sweep: number
   /** Largest turn of the outline within {@link ALONG} of the place, radians. */
   turn: number
+  /** Where it lies on its outline: the number of the point before it, and what share of the way to the next is behind it. */
+  at: number
 }
 
 /** What was found at a place: a fit where the edge is clear, else why it is not. */
 export type EdgeMeasure = { place: EdgePlace } & (
-  { fit: EdgeFit; unclear: null } | { fit: null; unclear: 'bent' | 'faint' | 'unlike a step' | 'outside' }
+  | { fit: EdgeFit; profile: Profile; unclear: null }
+  | { fit: null; unclear: 'bent' | 'faint' | 'unlike a step' | 'outside' }
 )
+
+/** Means of the pixels across a place: at each distance outside of the outline, a half pixel apart, where there are any. */
+export type Profile = readonly { distance: number; value: number }[]
 
 /** Pixels along the outline, to both sides, whose profiles are taken together. */
 export const ALONG = 4
@@ -29,10 +36,10 @@ const SOFT = 1.5
 const SIGMAS_ACROSS = 4
 const MOST_ACROSS = 16
 /** An outline that turns by more within its stretch has no one normal. */
-const MOST_TURN = 0.25
+export const MOST_TURN = 0.25
 /** Contrast, of 1, and as many times what the fit leaves. */
-const LEAST_CONTRAST = 0.02
-const LEAST_CONTRAST_TO_REST = 4
+export const LEAST_CONTRAST = 0.02
+export const LEAST_CONTRAST_TO_REST = 4
 /** Standard error of a softness that is called clear, pixels, or as a share of it. */
 const MOST_ERROR = 0.25
 const MOST_ERROR_SHARE = 0.2
@@ -65,25 +72,36 @@ export function softnessAt(image: LumaImage, place: EdgePlace): EdgeMeasure {
   if (place.turn > MOST_TURN) return unclear('bent')
   const pixels = pixelsAcross(image, place, ACROSS)
   if (!pixels) return unclear('outside')
+  let seen: typeof pixels | null = pixels
   let fit = fitEdge(pixels.distances, pixels.values, place.sweep)
   if (fit && fit.sigma > SOFT) {
-    const wider = pixelsAcross(image, place, Math.min(MOST_ACROSS, SIGMAS_ACROSS * fit.sigma))
-    fit = wider && fitEdge(wider.distances, wider.values, place.sweep)
+    seen = pixelsAcross(image, place, Math.min(MOST_ACROSS, SIGMAS_ACROSS * fit.sigma))
+    fit = seen && fitEdge(seen.distances, seen.values, place.sweep)
   }
-  if (!fit) return unclear('unlike a step')
+  if (!fit || !seen) return unclear('unlike a step')
   const contrast = Math.abs(fit.inside - fit.outside)
   if (contrast < LEAST_CONTRAST) return unclear('faint')
   const isSure = fit.sigmaError < Math.max(MOST_ERROR, MOST_ERROR_SHARE * fit.sigma)
   const isNear = Math.abs(fit.place) < FARTHEST && fit.sigma < MOST_ACROSS / 2
   if (!isSure || !isNear || contrast < LEAST_CONTRAST_TO_REST * fit.residual) return unclear('unlike a step')
-  return { place, fit, unclear: null }
+  return { place, fit, profile: profileOf(seen), unclear: null }
+}
+
+function profileOf({ distances, values }: { distances: Float64Array; values: Float64Array }): Profile {
+  const bins = new Map<number, { sum: number; count: number }>()
+  distances.forEach((distance, i) => {
+    const bin = Math.round(2 * distance)
+    const known = bins.get(bin) ?? { sum: 0, count: 0 }
+    bins.set(bin, { sum: known.sum + values[i]!, count: known.count + 1 })
+  })
+  return [...bins].sort(([a], [b]) => a - b).map(([bin, { sum, count }]) => ({ distance: bin / 2, value: sum / count }))
 }
 
 /**
  * Values of the pixels whose centres lie beside a place, `half` to both sides of it and its motion, and how far outside of the
  * tangent of the outline each lies; null at the edge of the picture.
  */
-function pixelsAcross(
+export function pixelsAcross(
   image: LumaImage,
   place: EdgePlace,
   half: number,
@@ -130,10 +148,4 @@ export function softnessOf(measures: readonly EdgeMeasure[]): Softness | null {
     clear: fits.length,
     all: measures.length,
   }
-}
-
-function median(values: readonly number[]): number {
-  const sorted = values.toSorted((a, b) => a - b)
-  const middle = sorted.length >> 1
-  return sorted.length % 2 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2
 }

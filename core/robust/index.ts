@@ -1,1 +1,2 @@
 export * from './tukeyBiweight'
+export * from './median'

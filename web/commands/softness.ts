@@ -1,74 +1,109 @@
-import { channelOf, findObject } from '@tender-lasso/core/document'
-import { numberChanged } from '@tender-lasso/core/edits'
-import { toLinear } from '@tender-lasso/core/colour'
+import { fewestKeys } from '@tender-lasso/core/animation'
+import { channelOf, findObject, type Patch, type Shape } from '@tender-lasso/core/document'
+import { KEY_HERE, numberChanged, pointFeatherChanged, valuesKeyed, type FeatherSide } from '@tender-lasso/core/edits'
 import { edgePlacesOf, edgeOn } from '@tender-lasso/core/evaluation'
-import { boxAround, featherForSoftness, softnessAt, softnessOf, type EdgeMeasure } from '@tender-lasso/core/measures'
-import { AnalysisTiles } from '../media'
-import { edit, wordsOf } from '../session'
-import { say, selectedShapes, useShot } from '../store'
+import { featherForSoftness, softnessAtPoints, softnessOf } from '@tender-lasso/core/measures'
+import { edit } from '../session'
+import { say, selectedShapes, useShot, type MeasuredFrames, type SoftnessOnFrame } from '../store'
+import { askedOfFrames, framesToMeasure } from './edgeMeasuring'
 import { editReaching, keyingNow } from './keying'
 
 const get = useShot.getState
 
 /** Plate pixels from one place that is looked at to the next. */
 const SPACING = 6
-/** Places that are fitted before the page may draw. */
-const AT_ONCE = 2
+/** Pixels by which a feather between two keys may miss what was measured there. */
+const KEY_TOLERANCE = 0.4
 
-/** Asked for anew, what is still measured is given up. */
-let latest = 0
+const SIDES = ['innerFeather', 'outerFeather'] as const
 
-/** Measures how soft the plate is along the selected shapes on this frame; shown until it is taken over or out of date. */
-export async function measureSoftness(): Promise<void> {
+/** Measures how soft the plate is along the selected shapes; shown until it is taken over or out of date. */
+export async function measureSoftness(which: MeasuredFrames = 'here'): Promise<void> {
   const { info, document, frame } = get()
   const chosen = selectedShapes()
   if (!info || chosen.length === 0) return say('doubtful', 'Select a shape or a Part to measure its edge')
   const shapes = chosen.filter(({ isClosed }) => isClosed)
   if (shapes.length === 0) return say('doubtful', 'Softness is measured along closed outlines, not along strokes')
-  const own = ++latest
-  const isAsked = () => own === latest && get().frame === frame
-  try {
-    const tiles = new AnalysisTiles(info.id, info.width, info.height)
-    const measures: EdgeMeasure[] = []
+  const frames = framesToMeasure(which, shapes)
+  const found = await askedOfFrames('softness', frames, async (worker, plate, at): Promise<SoftnessOnFrame> => {
+    const ofShapes = []
     for (const shape of shapes) {
-      const places = edgePlacesOf(document, shape, frame, SPACING)
-      if (places.length === 0) continue
-      const encoded = await tiles.image(frame, boxAround(places))
-      const image = { ...encoded, data: encoded.data.map((value) => toLinear(info.colourEncoding, value)) }
-      for (let i = 0; i < places.length; i += AT_ONCE) {
-        measures.push(...places.slice(i, i + AT_ONCE).map((place) => softnessAt(image, place)))
-        await new Promise((resolve) => setTimeout(resolve))
-        if (!isAsked()) return
-      }
+      const measures = await worker.softness(plate, at, edgePlacesOf(document, shape, at, SPACING))
+      ofShapes.push({ shapeId: shape.id, measures })
     }
-    if (!isAsked()) return
-    const softness = softnessOf(measures)
-    useShot.setState({ softness: { frame, shapeIds: chosen.map(({ id }) => id), measures, softness } })
-    if (measures.length === 0) say('doubtful', 'Nothing of this edge is seen here: other Parts cover it')
-    else if (!softness) say('doubtful', `No clear edge among ${measures.length} places: try another frame`)
-  } catch (error) {
-    say('bad', `The plate could not be read: ${wordsOf(error)}`)
-  }
+    return { frame: at, ofShapes, softness: softnessOf(ofShapes.flatMap(({ measures }) => measures)) }
+  })
+  // Of one frame that is no longer shown nothing would be seen.
+  if (!found || (which === 'here' && get().frame !== frame)) return
+  useShot.setState({ softness: { shapeIds: chosen.map(({ id }) => id), frames: found } })
+  const places = found.flatMap(({ ofShapes }) => ofShapes.flatMap(({ measures }) => measures)).length
+  if (places === 0) say('doubtful', 'Nothing of this edge is seen here: other Parts cover it')
+  else if (found.every(({ softness }) => softness === null))
+    say('doubtful', `No clear edge among ${places} places: try another frame`)
 }
 
-/** Gives the measured shapes feathers as soft as the plate is, about where its edge lies. */
+/** Gives the measured shapes feathers as soft as the plate is, about where its edge lies; where several frames were looked at, keyed. */
 export function takeOverSoftness() {
-  const { document, frame, softness: report } = get()
-  if (!report?.softness) return
+  const { document, softness: report } = get()
+  if (!report) return
   const shapes = report.shapeIds.flatMap((id) => findObject(document, 'shape', id) ?? [])
-  const { sigma, place } = report.softness
+  const clear = report.frames.flatMap(({ frame, softness }) => (softness ? { frame, softness } : []))
+  if (clear.length === 0) return
+  if (report.frames.length === 1) return takeOverHere(shapes, clear[0]!)
+  const patches = shapes.flatMap((shape) => {
+    const samples = clear.map(({ frame, softness: { sigma, place } }) => {
+      const feather = featherForSoftness(sigma, place - edgeOn(shape, frame).edge.grow)
+      return { time: frame, values: SIDES.map((side) => feather[side]) }
+    })
+    return fewestKeys(samples, KEY_TOLERANCE).flatMap(({ time, values }) =>
+      SIDES.flatMap((side, i) => valuesKeyed(channelOf(shape, side), time, Float64Array.of(values[i]!))),
+    )
+  })
+  if (edit('feather as soft as the plate, over its frames', patches)) dropSoftness()
+}
+
+function takeOverHere(
+  shapes: readonly Shape[],
+  { frame, softness: { sigma, place } }: { frame: number; softness: NonNullable<SoftnessOnFrame['softness']> },
+) {
   const how = keyingNow()
   const patches = shapes.flatMap((shape) => {
     const feather = featherForSoftness(sigma, place - edgeOn(shape, frame).edge.grow)
-    return (['innerFeather', 'outerFeather'] as const).flatMap((side) =>
+    return SIDES.flatMap((side) =>
       numberChanged(channelOf(shape, side), 0, { kind: 'set', by: feather[side] }, frame, how),
     )
   })
-  const isKeyed = shapes.some((shape) =>
-    ['innerFeather', 'outerFeather'].some((side) => channelOf(shape, side).keys.length > 0),
-  )
+  const isKeyed = shapes.some((shape) => SIDES.some((side) => channelOf(shape, side).keys.length > 0))
   const words = `feather as soft as the plate, sigma ${sigma.toFixed(2)} px`
-  if (isKeyed ? editReaching(words, patches) : edit(words, patches)) useShot.setState({ softness: null })
+  if (isKeyed ? editReaching(words, patches) : edit(words, patches)) dropSoftness()
+}
+
+/**
+ * The same point by point: each as soft as the clear places near it, the others as their neighbours. With points selected only these.
+ */
+export function takeOverSoftnessAtPoints() {
+  const { document, softness: report, selection } = get()
+  if (!report) return
+  const patches: Patch[] = []
+  let count = 0
+  for (const { frame, ofShapes } of report.frames) {
+    const how = report.frames.length === 1 ? keyingNow() : KEY_HERE
+    for (const { shapeId, measures } of ofShapes) {
+      const shape = findObject(document, 'shape', shapeId)
+      const points = shape && softnessAtPoints(measures, shape.pointIds.length)
+      if (!shape || !points) continue
+      const selected = shape.pointIds.filter((id) => selection.pointIds.has(id))
+      const pointIds = new Set(selected.length ? selected : shape.pointIds)
+      const { grow } = edgeOn(shape, frame).edge
+      const feathers = new Map(shape.pointIds.map((id, i) => [id, featherForSoftness(points[i]!.sigma, points[i]!.place - grow)])) // prettier-ignore
+      const to = (_width: number, id: string, side: FeatherSide) => feathers.get(id)![side]
+      patches.push(...pointFeatherChanged(document, shape, frame, { sides: SIDES, pointIds, softness: 0, to }, how))
+      count += pointIds.size
+    }
+  }
+  if (count === 0) return say('doubtful', 'No point has a clear edge beside it')
+  const words = 'feather at points as soft as the plate'
+  if (report.frames.length === 1 ? editReaching(words, patches) : edit(words, patches)) dropSoftness()
 }
 
 export const dropSoftness = () => useShot.setState({ softness: null })

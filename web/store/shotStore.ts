@@ -12,7 +12,7 @@ import {
   type Part,
   type Shape,
 } from '@tender-lasso/core/document'
-import type { EdgeMeasure, Softness } from '@tender-lasso/core/measures'
+import type { EdgeMeasure, ShutterEstimate, ShutterVote, Softness } from '@tender-lasso/core/measures'
 import type { ReadStretches } from '../media'
 import { fittingSettings, rememberedOf, settingsStorage } from './rememberedSettings'
 import type { SaveState, SetAside } from './saving'
@@ -70,12 +70,36 @@ export const REACHES = ['here', 'onward', 'back', 'span', 'everywhere'] as const
 export type ReachKind = (typeof REACHES)[number]
 
 /** How edits of shapes and poses are made. */
+/** How soft the plate was found along shapes, on one frame or on several. */
 export interface SoftnessReport {
-  frame: number
   shapeIds: readonly string[]
-  measures: readonly EdgeMeasure[]
+  /** In the order of time. */
+  frames: readonly SoftnessOnFrame[]
+}
+
+export interface SoftnessOnFrame {
+  frame: number
+  ofShapes: readonly { shapeId: string; measures: readonly EdgeMeasure[] }[]
   /** Null: too few edges are clear. */
   softness: Softness | null
+}
+
+/** Frames that are looked at: this one, those of the keys of what is selected, or some of the marked stretch. */
+export type MeasuredFrames = 'here' | 'keys' | 'range'
+
+/** The shutter that the plate was found to show along the outlines of shapes. */
+export interface ShutterReport {
+  partIds: readonly string[]
+  estimate: ShutterEstimate
+  /** What spoke, by the frame on which it was seen. */
+  votes: readonly { frame: number; vote: ShutterVote }[]
+}
+
+/** A measurement under way. */
+export interface Measuring {
+  what: 'softness' | 'shutter'
+  done: number
+  all: number
 }
 
 export interface Editing {
@@ -204,6 +228,9 @@ export interface ShotState {
   shown: RotoDocument
   /** How soft the plate was found along shapes on a frame; nothing of it is taken over yet. */
   softness: SoftnessReport | null
+  /** The same of the shutter. */
+  shutterFound: ShutterReport | null
+  measuring: Measuring | null
   saveState: SaveState
   waiting: number
   undoLabel: string | null
@@ -253,6 +280,8 @@ const atFirst: ShotState = {
   document: EMPTY_DOCUMENT,
   shown: EMPTY_DOCUMENT,
   softness: null,
+  shutterFound: null,
+  measuring: null,
   saveState: 'saved',
   waiting: 0,
   undoLabel: null,
@@ -388,13 +417,27 @@ export function selectedKeyed(): Keyed[] {
   return part ? [part] : selectedShapes()
 }
 
-/** What was measured of the shapes that are selected, on the frame that is shown. */
+/** What was measured of the shapes that are selected: of a single frame only while that is shown. */
 export function shownSoftness({ softness, frame, ...state }: ShotState): SoftnessReport | null {
-  if (softness?.frame !== frame) return null
+  if (!softness || (softness.frames.length === 1 && softness.frames[0]!.frame !== frame)) return null
   const shapes = selectedShapes(state)
   const isOfThese =
     shapes.length === softness.shapeIds.length && shapes.every(({ id }) => softness.shapeIds.includes(id))
   return isOfThese ? softness : null
+}
+
+/** The same on the frame that is shown; empty where it was not looked at. */
+export const measuresHere = (state: ShotState): readonly EdgeMeasure[] =>
+  shownSoftness(state)
+    ?.frames.find(({ frame }) => frame === state.frame)
+    ?.ofShapes.flatMap(({ measures }) => measures) ?? NO_MEASURES
+
+const NO_MEASURES: readonly EdgeMeasure[] = []
+
+/** The shutter that was found, while shapes of the Parts that were looked at are selected. */
+export function shownShutter({ shutterFound, ...state }: ShotState): ShutterReport | null {
+  if (!shutterFound) return null
+  return selectedShapes(state).every(({ partId }) => shutterFound.partIds.includes(partId)) ? shutterFound : null
 }
 
 /** The shapes an edit is about: those selected, or all of the selected Part. */

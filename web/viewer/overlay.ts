@@ -17,7 +17,7 @@ import { reachWords } from '../commands'
 import { placeOfHandle, SCALE_HANDLES, type BoxHandle } from './tools/boxHandles'
 import { ownPivotOfChosen, selectedBox } from '../selection'
 import type { ToolSketch } from './tools/tool'
-import { drawSoftnessMarks } from './softnessMarks'
+import { drawShutterVotes, drawSoftnessMarks } from './softnessMarks'
 import { drawShutterLines } from './shutterLines'
 import { drawCompared, drawOnionSkin, drawReachPreview } from './onionSkin'
 import { onScreen } from './onScreen'
@@ -92,6 +92,7 @@ export function drawActiveLines(
   drawOnionSkin(context, state)
   drawShutterLines(context, state, toScreen)
   drawSoftnessMarks(context, state, toScreen)
+  drawShutterVotes(context, state, toScreen)
   // What a press would move, as it lies now.
   context.strokeStyle = CHALK
   context.lineWidth = state.view.lineWidth

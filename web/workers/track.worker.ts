@@ -18,6 +18,15 @@ import {
 } from '@tender-lasso/core/tracking'
 import { boundsOfAll, identity, invert, multiply, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
+import { toLinear, type ColourEncoding } from '@tender-lasso/core/colour'
+import {
+  boxAround,
+  movingEdgeAt,
+  softnessAt,
+  type EdgeMeasure,
+  type EdgePlace,
+  type MovingEdge,
+} from '@tender-lasso/core/measures'
 import { AnalysisTiles } from '../media'
 
 export interface TrackPlate {
@@ -118,6 +127,16 @@ function carriedOn(from: Box, to: Box, frames: number): Box {
   return { left: to.left + x, top: to.top + y, right: to.right + x, bottom: to.bottom + y }
 }
 
+/** A plate that is looked at in scene-linear light: encoded, an edge looks shifted and its two sides unlike. */
+export interface LitPlate extends TrackPlate {
+  colourEncoding: ColourEncoding
+}
+
+async function litImage(plate: LitPlate, frame: number, places: readonly EdgePlace[]): Promise<LumaImage> {
+  const image = await tilesOf(plate).image(frame, boxAround(places))
+  return { ...image, data: image.data.map((value) => toLinear(plate.colourEncoding, value)) }
+}
+
 const trackWorker = {
   /** Tracks in this worker, all runs a frame at a time; `onFound` gets good frames, a few at a time, as they are found. */
   async run(
@@ -188,6 +207,20 @@ const trackWorker = {
     const around = movedPatternBox([outline], motion, [-room, -room, room, room])
     const picture = preprocessed(await tilesOf(plate).image(frame, around, channel), run.preprocessing)
     return unwarpedPatch(picture, motion, box, width, height)
+  },
+
+  /** How soft a frame is at places of outlines. */
+  async softness(plate: LitPlate, frame: number, places: readonly EdgePlace[]): Promise<EdgeMeasure[]> {
+    if (places.length === 0) return []
+    const image = await litImage(plate, frame, places)
+    return places.map((place) => softnessAt(image, place))
+  },
+
+  /** The pixels across places of outlines that move. */
+  async movingEdges(plate: LitPlate, frame: number, places: readonly EdgePlace[]): Promise<MovingEdge[]> {
+    if (places.length === 0) return []
+    const image = await litImage(plate, frame, places)
+    return places.flatMap((place) => movingEdgeAt(image, place) ?? [])
   },
 
   /** Which pixels of a frame a track uses there, and how much each counts. */

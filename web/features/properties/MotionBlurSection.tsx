@@ -2,13 +2,13 @@
 
 import { useShallow } from 'zustand/react/shallow'
 import { Switch } from 'antd'
-import { constantSet, fieldSet, numberChanged, type NumberChange } from '@tender-lasso/core/edits'
-import { channelOf, findObject, type Part, type Patch } from '@tender-lasso/core/document'
+import { fieldSet, numberChanged, ownShutterBegun, type NumberChange } from '@tender-lasso/core/edits'
+import { channelOf, findObject, type Part } from '@tender-lasso/core/document'
 import { partShutter, shotShutter } from '@tender-lasso/core/evaluation'
-import type { Shutter } from '@tender-lasso/core/timing'
 import { selectedShapes, useShot } from '../../store'
 import { edit } from '../../session'
 import { ChannelRow } from './ChannelRow'
+import { PlateShutterRows } from './PlateShutterRows'
 import { Row } from './Row'
 
 /** The shutter of the shot, or own ones of the selected Parts: of that which is selected, and of those of selected shapes. */
@@ -36,7 +36,9 @@ export function MotionBlurSection({ part }: { part: Part }) {
               isOwn ? 'give the Part its own shutter' : "use the shot's shutter",
               parts
                 .filter(({ hasOwnShutter }) => hasOwnShutter !== isOwn)
-                .flatMap((one) => ownShutterSet(one, isOwn, shotShutter(document, frame))),
+                .flatMap((one) =>
+                  isOwn ? ownShutterBegun(one, shotShutter(document, frame)) : [fieldSet(one, 'hasOwnShutter', false)],
+                ),
             )
           }
         />
@@ -62,22 +64,9 @@ export function MotionBlurSection({ part }: { part: Part }) {
         max={720}
         step={5}
       />
+      <PlateShutterRows />
     </>
   )
 }
 
 const halvedBack = ({ kind, by }: NumberChange): NumberChange => ({ kind, by: kind === 'multiply' ? by : -by / 2 })
-
-/** A Part's own shutter begins as the shot's, unless it had one before. */
-function ownShutterSet(part: Part, isOwn: boolean, { angle, phase }: Shutter): Patch[] {
-  const own = fieldSet(part, 'hasOwnShutter', isOwn)
-  if (!isOwn) return [own]
-  const begun = { shutterAngle: angle, shutterPhase: phase }
-  return [
-    own,
-    ...Object.entries(begun).flatMap(([name, value]) => {
-      const channel = channelOf(part, name)
-      return channel.keys.length ? [] : constantSet(channel, [value])
-    }),
-  ]
-}

@@ -2,39 +2,112 @@
 
 import dynamic from 'next/dynamic'
 import { useMemo } from 'react'
+import { create } from 'zustand'
+import { persist } from 'zustand/middleware'
 import type { ApexOptions } from 'apexcharts'
-import { Button } from 'antd'
+import { Button, Segmented } from 'antd'
 import { edgeSpread, type EdgeMeasure, type Softness } from '@tender-lasso/core/measures'
-import { dropSoftness, measureSoftness, takeOverSoftness } from '../../commands'
-import { shownSoftness, useShot } from '../../store'
+import {
+  dropSoftness,
+  framesToMeasure,
+  measureSoftness,
+  stopMeasuring,
+  takeOverSoftness,
+  takeOverSoftnessAtPoints,
+} from '../../commands'
+import {
+  measuresHere,
+  selectedShapes,
+  settingsStorage,
+  shownSoftness,
+  usePointerPlace,
+  useShot,
+  type MeasuredFrames,
+  type SoftnessReport,
+} from '../../store'
 import { CALM_CHART } from '../../theme/calmChart'
 import styles from './properties.module.css'
 
 const Chart = dynamic(() => import('react-apexcharts'), { ssr: false })
 
-/** How soft the plate is along the selected shapes, measured on this frame, to be taken over as their feather. */
+const FRAMES = [
+  { value: 'here', label: 'Here', title: 'On this frame' },
+  { value: 'keys', label: 'Keys', title: 'On the frames of the outline keys' },
+  { value: 'range', label: 'Range', title: 'On up to 24 frames of the marked stretch, or of the shot' },
+] as const
+
+/** Which frames are looked at; remembered. */
+const useSoftnessFrames = create<{ which: MeasuredFrames }>()(
+  persist((): { which: MeasuredFrames } => ({ which: 'here' }), {
+    name: 'softness-frames',
+    storage: settingsStorage<{ which: MeasuredFrames }>(),
+    merge: (stored, usual) => {
+      const which = (stored as { which?: unknown } | undefined)?.which
+      return { which: FRAMES.find(({ value }) => value === which)?.value ?? usual.which }
+    },
+  }),
+)
+
+/** How soft the plate is along the selected shapes, to be taken over as their feather. */
 export function SoftnessRows() {
   const report = useShot(shownSoftness)
+  const measuring = useShot((state) => (state.measuring?.what === 'softness' ? state.measuring : null))
+  const which = useSoftnessFrames((state) => state.which)
+  const count = useShot((state) => framesToMeasure(which, selectedShapes(state)).length)
+  const hasPoints = useShot((state) => state.selection.pointIds.size > 0)
+  const words = which === 'here' ? 'Measure on this frame' : `Measure on ${count} ${count === 1 ? 'frame' : 'frames'}`
   return (
     <>
+      <div className={styles.row}>
+        <span>Softness</span>
+        <Segmented
+          size="small"
+          block
+          aria-label="Frames to measure softness on"
+          options={[...FRAMES]}
+          value={which}
+          onChange={(value) => useSoftnessFrames.setState({ which: value })}
+        />
+      </div>
       <div
         className={styles.row}
         title="Fits the plate's edge along the selected outlines, with the motion within the shutter taken out: clear edges only"
       >
-        <span>Softness</span>
-        <Button size="small" onClick={() => void measureSoftness()}>
-          Measure on this frame
-        </Button>
+        <span role="status">{measuring ? `${measuring.done} of ${measuring.all} frames` : ''}</span>
+        {measuring ? (
+          <Button size="small" onClick={stopMeasuring}>
+            Stop
+          </Button>
+        ) : (
+          <Button size="small" disabled={count === 0} onClick={() => void measureSoftness(which)}>
+            {words}
+          </Button>
+        )}
       </div>
-      {report?.softness && (
+      {report && report.frames.some(({ softness }) => softness) && (
         <>
           <p className={styles.hint} data-testid="softness">
-            {wordsFor(report.softness)}
+            {wordsFor(report)}
           </p>
-          <ProfileChart measures={report.measures} softness={report.softness} />
+          {report.frames.length === 1 ? (
+            <ProfileChart softness={report.frames[0]!.softness!} />
+          ) : (
+            <OverTime report={report} />
+          )}
           <div className={styles.buttons}>
-            <Button size="small" type="primary" onClick={takeOverSoftness}>
+            <Button size="small" type="primary" title="The same feather all round" onClick={takeOverSoftness}>
               Take over
+            </Button>
+            <Button
+              size="small"
+              title={
+                hasPoints
+                  ? 'A feather of its own at each of the selected points'
+                  : 'A feather of its own at each point: of those without a clear edge that of their neighbours'
+              }
+              onClick={takeOverSoftnessAtPoints}
+            >
+              Point by point
             </Button>
             <Button size="small" onClick={dropSoftness}>
               Leave it
@@ -46,41 +119,76 @@ export function SoftnessRows() {
   )
 }
 
-function wordsFor({ sigma, sigmaSpread, place, clear, all }: Softness): string {
+function wordsFor({ frames }: SoftnessReport): string {
+  const found = frames.flatMap(({ softness }) => softness ?? [])
+  if (frames.length === 1) return wordsOfOne(found[0]!)
+  const sigmas = found.map(({ sigma }) => sigma)
+  const [clear, all] = found.reduce(([c, a], one) => [c + one.clear, a + one.all], [0, 0])
+  return `Sigma ${Math.min(...sigmas).toFixed(2)} to ${Math.max(...sigmas).toFixed(2)} px on ${found.length} of ${frames.length} frames; ${clear} of ${all} places are clear.`
+}
+
+function wordsOfOne({ sigma, sigmaSpread, place, clear, all }: Softness): string {
   const off = Math.abs(place) < 0.05 ? 'on the line' : `${Math.abs(place).toFixed(1)} px ${place > 0 ? 'outside' : 'inside'} it` // prettier-ignore
   return `Sigma ${sigma.toFixed(2)} px ± ${sigmaSpread.toFixed(2)}, edge ${off}; ${clear} of ${all} places are clear.`
 }
 
 /** Pixels to both sides that are charted. */
 const REACH = 8
+/** Pixels of the screen within which a place under the pointer is meant. */
+const NEAR = 12
 
-/** Fitted profiles of the clear places about where each has its step, from full to empty, and over them that of their middle. */
-function ProfileChart({ measures, softness }: { measures: readonly EdgeMeasure[]; softness: Softness }) {
+/** The clear place under the pointer; null where it points at none. */
+function usePointedPlace(measures: readonly EdgeMeasure[]) {
+  const pointer = usePointerPlace(({ place }) => place)
+  const zoom = useShot((state) => state.view.zoom)
+  return useMemo(() => {
+    if (!pointer) return null
+    const away = ({ place }: EdgeMeasure) => Math.hypot(place.x - pointer[0], place.y - pointer[1])
+    const clear = measures.filter((one) => one.fit)
+    const nearest = clear.reduce<EdgeMeasure | null>(
+      (best, one) => (!best || away(one) < away(best) ? one : best),
+      null,
+    )
+    return nearest?.fit && away(nearest) * zoom < NEAR ? { ...nearest, fit: nearest.fit } : null
+  }, [measures, pointer, zoom])
+}
+
+/**
+ * The profile and its fit at the place under the pointer; where it points at none, fitted profiles of the clear places about where each has its step, from full
+ * to empty, and over them that of their middle.
+ */
+function ProfileChart({ softness }: { softness: Softness }) {
+  const measures = useShot(measuresHere)
+  const pointed = usePointedPlace(measures)
   const series = useMemo(() => {
     const places = Array.from({ length: 4 * REACH + 1 }, (_, i) => i / 2 - REACH)
-    const fits = measures.flatMap(({ fit, place }) => (fit ? [{ fit, sweep: place.sweep }] : []))
-    const every = Math.max(1, Math.ceil(fits.length / 12))
     const line = (name: string, sigma: number, box: number, at: number) => ({
       name,
       data: places.map((x) => ({ x, y: 1 - edgeSpread(x - at, Math.max(0.1, sigma), box)[0] })),
     })
+    if (pointed) {
+      const { fit, place, profile } = pointed
+      const seen = profile.filter(({ distance }) => Math.abs(distance) <= REACH)
+      const level = (value: number) => (value - fit.outside) / (fit.inside - fit.outside)
+      return [
+        { name: 'plate', data: seen.map(({ distance, value }) => ({ x: distance, y: level(value) })) },
+        line('fit', fit.sigma, place.sweep, fit.place),
+      ]
+    }
+    const fits = measures.flatMap(({ fit, place }) => (fit ? [{ fit, sweep: place.sweep }] : []))
+    const every = Math.max(1, Math.ceil(fits.length / 12))
     return [
       ...fits
         .filter((_, i) => i % every === 0)
         .map(({ fit, sweep }, i) => line(`place ${i + 1}`, fit.sigma, sweep, fit.place)),
       line('taken over', softness.sigma, 0, softness.place),
     ]
-  }, [measures, softness])
+  }, [measures, softness, pointed])
   const options = useMemo(
     (): ApexOptions => ({
-      chart: CALM_CHART,
-      theme: { mode: 'dark' },
-      colors: [...series.slice(1).map(() => '#6f6c67'), '#6fb3a0'],
-      stroke: { width: [...series.slice(1).map(() => 1), 2], curve: 'straight' },
-      markers: { size: 0 },
-      grid: { borderColor: '#303030', padding: { left: 4, right: 8, top: -18, bottom: 0 } },
-      legend: { show: false },
-      tooltip: { enabled: false },
+      ...CHART,
+      colors: [...series.slice(1).map(() => (pointed ? '#ece9e2' : '#6f6c67')), '#6fb3a0'],
+      stroke: { width: [...series.slice(1).map(() => (pointed ? 1.4 : 1)), 2], curve: 'straight' },
       xaxis: {
         type: 'numeric',
         min: -REACH,
@@ -89,13 +197,70 @@ function ProfileChart({ measures, softness }: { measures: readonly EdgeMeasure[]
         labels: { formatter: (value) => `${Math.round(Number(value))} px`, style: { fontSize: '10px' } },
         axisTicks: { show: false },
       },
-      yaxis: { min: 0, max: 1, tickAmount: 2, labels: { formatter: (value) => value.toFixed(1) } },
+      yaxis: {
+        min: pointed ? -0.2 : 0,
+        max: pointed ? 1.2 : 1,
+        tickAmount: 2,
+        labels: { formatter: (value) => value.toFixed(1) },
+      },
     }),
-    [series],
+    [series, pointed],
   )
   return (
-    <div role="img" className={styles.chart} aria-label="Profiles across the edge, from inside to outside">
+    <>
+      <div role="img" className={styles.chart} aria-label="Profiles across the edge, from inside to outside">
+        <Chart type="line" height={132} options={options} series={series} />
+      </div>
+      <p className={styles.hint}>
+        {pointed
+          ? `Here sigma ${pointed.fit.sigma.toFixed(2)} px ± ${pointed.fit.sigmaError.toFixed(2)}.`
+          : 'Point at a bar in the picture for its own profile.'}
+      </p>
+    </>
+  )
+}
+
+/** Softness over the frames that were looked at, with how far half of the places lie from it. */
+function OverTime({ report }: { report: SoftnessReport }) {
+  const series = useMemo(() => {
+    const clear = report.frames.flatMap(({ frame, softness }) => (softness ? [{ frame, softness }] : []))
+    return [
+      { name: 'sigma', data: clear.map(({ frame, softness }) => ({ x: frame, y: softness.sigma })) },
+      {
+        name: 'above',
+        data: clear.map(({ frame, softness: { sigma, sigmaSpread } }) => ({ x: frame, y: sigma + sigmaSpread })),
+      },
+      {
+        name: 'below',
+        data: clear.map(({ frame, softness: { sigma, sigmaSpread } }) => ({
+          x: frame,
+          y: Math.max(0, sigma - sigmaSpread),
+        })),
+      },
+    ]
+  }, [report])
+  const options = useMemo(
+    (): ApexOptions => ({
+      ...CHART,
+      colors: ['#6fb3a0', '#6f6c67', '#6f6c67'],
+      stroke: { width: [2, 1, 1], curve: 'straight' },
+      xaxis: { type: 'numeric', tickAmount: 4, decimalsInFloat: 0, labels: { formatter: (value) => `${Math.round(Number(value))}`, style: { fontSize: '10px' } }, axisTicks: { show: false } }, // prettier-ignore
+      yaxis: { min: 0, tickAmount: 2, labels: { formatter: (value) => `${value.toFixed(1)} px` } },
+    }),
+    [],
+  )
+  return (
+    <div role="img" className={styles.chart} aria-label="Softness over the frames">
       <Chart type="line" height={132} options={options} series={series} />
     </div>
   )
+}
+
+const CHART: ApexOptions = {
+  chart: CALM_CHART,
+  theme: { mode: 'dark' },
+  markers: { size: 0 },
+  grid: { borderColor: '#303030', padding: { left: 4, right: 8, top: -18, bottom: 0 } },
+  legend: { show: false },
+  tooltip: { enabled: false },
 }

@@ -1,0 +1,49 @@
+'use client'
+
+import { Button } from 'antd'
+import { dropShutter, findShutterOnPlate, stopMeasuring, takeOverShutter } from '../../commands'
+import { shownShutter, useShot } from '../../store'
+import styles from './properties.module.css'
+
+/** The shutter that the plate shows along fast edges of what is selected, to be taken over. */
+export function PlateShutterRows() {
+  const report = useShot(shownShutter)
+  const measuring = useShot((state) => (state.measuring?.what === 'shutter' ? state.measuring : null))
+  return (
+    <>
+      <div
+        className={styles.row}
+        title="Compares the blur of fast clear edges with their speed, on up to 24 frames of the marked stretch, or of the shot"
+      >
+        <span role="status">{measuring ? `${measuring.done} of ${measuring.all} frames` : 'From the plate'}</span>
+        {measuring ? (
+          <Button size="small" onClick={stopMeasuring}>
+            Stop
+          </Button>
+        ) : (
+          <Button size="small" onClick={() => void findShutterOnPlate()}>
+            Find the shutter
+          </Button>
+        )}
+      </div>
+      {report && (
+        <>
+          <p className={styles.hint} data-testid="plate-shutter">
+            {`${report.estimate.angle.toFixed(0)} degrees ± ${report.estimate.spread.toFixed(0)}; ${report.estimate.votes.filter(({ weight }) => weight > 0.2).length} of ${report.estimate.votes.length} fast edges agree.`}
+          </p>
+          <div className={styles.buttons}>
+            <Button size="small" type="primary" title="Shutter of the shot" onClick={() => takeOverShutter('shot')}>
+              Take over
+            </Button>
+            <Button size="small" title="A shutter of its own" onClick={() => takeOverShutter('parts')}>
+              This Part only
+            </Button>
+            <Button size="small" onClick={dropShutter}>
+              Leave it
+            </Button>
+          </div>
+        </>
+      )}
+    </>
+  )
+}
