@@ -43,6 +43,7 @@ const WIDEST = 720
 /** Standard error of a vote that is listened to, degrees. */
 const MOST_ERROR = 45
 const LEAST_VOTES = 5
+const VOTE_NOISE = 8
 const ROUNDS = 4
 /** Of pictures without any slow clear edge: that of a sharp lens, pixels. */
 const SHARP = 0.5
@@ -58,7 +59,8 @@ export function movingEdgeAt(image: LumaImage, place: EdgePlace): MovingEdge | n
  * The shutter angle that the picture shows: the one for which the blur of fast clear edges agrees with the speed at which they are known to move.
  *
  * Slow edges say how soft the picture is without motion; given that, each fast one says how long a box its step was swept over, and that box over its
- * way in a whole frame is its share of 360 degrees. The mean of these, with Tukey's weights by how far each lies off.
+ * way in a whole frame is its share of 360 degrees. The mean of those that agree: about where they lie closest together, with Tukey's weights by how
+ * far each is off against its own error.
  *
  * @returns  null where fewer than five edges are fast and clear
  */
@@ -69,17 +71,16 @@ export function estimateShutter(edges: readonly MovingEdge[]): ShutterEstimate |
     return vote ?? []
   })
   if (votes.length < LEAST_VOTES) return null
-  let angle = median(votes.map((vote) => vote.angle))
+  let angle = densest(votes)
   let weights: number[] = []
   for (let round = 0; round < ROUNDS; round++) {
-    const scale = Math.max(2, 1.4826 * median(votes.map((vote) => Math.abs(vote.angle - angle))))
-    weights = votes.map((vote) => tukeyBiweight(vote.angle - angle, scale))
-    // One that is sure of itself to a few degrees is as good as any: the rest is in what it was fitted to.
-    const shares = votes.map((vote, i) => weights[i]! / (vote.error ** 2 + 5 ** 2))
+    weights = votes.map((vote) => tukeyBiweight(vote.angle - angle, noiseOf(vote)))
+    const shares = votes.map((vote, i) => weights[i]! / noiseOf(vote) ** 2)
     const sum = shares.reduce((a, b) => a + b, 0)
     angle = votes.reduce((total, vote, i) => total + shares[i]! * vote.angle, 0) / sum
   }
   const heard = votes.filter((_, i) => weights[i]! > 0)
+  if (heard.length < LEAST_VOTES) return null
   const spread = median(heard.map((vote) => Math.abs(vote.angle - angle)))
   return {
     angle,
@@ -88,6 +89,23 @@ export function estimateShutter(edges: readonly MovingEdge[]): ShutterEstimate |
     votes: votes.map((vote, i) => ({ ...vote, weight: weights[i]! })),
     sigma,
   }
+}
+
+/** Degrees by which a vote is off beside its own error: what lies beside an edge is never quite even. */
+const noiseOf = ({ error }: { error: number }) => Math.hypot(error, VOTE_NOISE)
+
+/** The angle about which the votes lie closest together, each spread over its noise. */
+function densest(votes: readonly Omit<ShutterVote, 'weight'>[]): number {
+  let [best, most] = [0, 0]
+  for (let angle = 0; angle <= WIDEST; angle += 2) {
+    let density = 0
+    for (const vote of votes) {
+      const noise = noiseOf(vote)
+      density += Math.exp(-0.5 * ((vote.angle - angle) / noise) ** 2) / noise
+    }
+    if (density > most) [best, most] = [angle, density]
+  }
+  return best
 }
 
 /** Median of what the slow clear edges show; of a picture that has none a sharp lens is taken. */

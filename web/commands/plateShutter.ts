@@ -1,6 +1,6 @@
-import { channelOf, findObject, type Patch } from '@tender-lasso/core/document'
+import { allOf, channelOf, findObject, type Patch, type RotoDocument, type Shape } from '@tender-lasso/core/document'
 import { numberChanged, ownShutterBegun } from '@tender-lasso/core/edits'
-import { edgePlacesOf } from '@tender-lasso/core/evaluation'
+import { edgePlacesOf, shapesOf } from '@tender-lasso/core/evaluation'
 import { estimateShutter } from '@tender-lasso/core/measures'
 import { centredShutter } from '@tender-lasso/core/timing'
 import { edit } from '../session'
@@ -14,13 +14,13 @@ const get = useShot.getState
 const SPACING = 10
 
 /**
- * Finds the shutter angle that the plate shows: along the selected outlines, on frames of the marked stretch or of the shot, by how long the blur of fast edges is against their
+ * Finds the shutter angle that the plate shows: along the outlines that share the shutter, on frames of the marked stretch or of the shot, by how long the blur of fast edges is against their
  * speed. Shown until it is taken over.
  */
 export async function findShutterOnPlate(): Promise<void> {
   const { info, document } = get()
-  const shapes = selectedShapes().filter(({ isClosed }) => isClosed)
-  if (!info || shapes.length === 0) return say('doubtful', 'Select shapes or a Part that moves fast')
+  const shapes = shapesToAsk(document).filter(({ isClosed }) => isClosed)
+  if (!info || shapes.length === 0) return say('doubtful', 'Draw or select shapes of something that moves fast')
   // A whole frame, about its middle: how far a place goes within it is its speed.
   const wholeFrame = centredShutter(360)
   const frames = framesToMeasure('range', shapes)
@@ -37,6 +37,17 @@ export async function findShutterOnPlate(): Promise<void> {
   const frameOf = new Map(found.flatMap((edges, i) => edges.map(({ place }) => [place, frames[i]!] as const)))
   const votes = estimate.votes.map((vote) => ({ frame: frameOf.get(vote.place)!, vote }))
   useShot.setState({ shutterFound: { partIds: [...new Set(shapes.map(({ partId }) => partId))], estimate, votes } })
+}
+
+/** Those of the selected Part where it has a shutter of its own; the shot's shutter is asked of all that are seen. */
+function shapesToAsk(document: RotoDocument): Shape[] {
+  const selected = selectedShapes()
+  const isOwn =
+    selected.length > 0 && selected.every(({ partId }) => findObject(document, 'part', partId)?.hasOwnShutter)
+  if (isOwn) return selected
+  return allOf(document, 'part')
+    .filter(({ visible }) => visible)
+    .flatMap(({ id }) => shapesOf(document, id))
 }
 
 /** Gives the shot the shutter that was found, or the Parts that were looked at where they have ones of their own. */

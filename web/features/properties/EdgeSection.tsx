@@ -1,7 +1,8 @@
 'use client'
 
 import { useShallow } from 'zustand/react/shallow'
-import { channelOf, findObject } from '@tender-lasso/core/document'
+import { channelOf, findObject, type Shape } from '@tender-lasso/core/document'
+import { vanishedHalfWidth } from '@tender-lasso/core/evaluation'
 import { selectedShapes, useShot } from '../../store'
 import { ChannelRow } from './ChannelRow'
 import { FalloffRow } from './FalloffRow'
@@ -78,6 +79,7 @@ export function EdgeSection() {
       {shapes.length > 1 && (
         <p className={styles.hint}>Changes {shapes.length} shapes: 4 sets all, +2 and *1.5 change each.</p>
       )}
+      <VanishedHint shapes={shapes} />
       <FalloffRow shapes={shapes} />
       {shapes.map((shape) => (
         <PointFeatherRows key={shape.id} shape={shape} />
@@ -98,5 +100,23 @@ export function EdgeSection() {
         </>
       )}
     </>
+  )
+}
+
+/** Says of which shapes the edge leaves nothing on this frame. */
+function VanishedHint({ shapes }: { shapes: readonly Shape[] }) {
+  // As it is while a number is dragged or a contour is.
+  const shown = useShot((state) => state.shown)
+  const frame = useShot((state) => state.frame)
+  const gone = shapes.flatMap(({ id }) => {
+    const shape = findObject(shown, 'shape', id)
+    const halfWidth = shape ? vanishedHalfWidth(shown, shape, frame) : null
+    return shape && halfWidth !== null ? [`${shape.name} is nowhere wider than ${(2 * halfWidth).toFixed(0)} px`] : []
+  })
+  if (gone.length === 0) return null
+  return (
+    <p className={styles.warning} role="alert">
+      Nothing is left with this feather and growth: {gone.join('; ')}.
+    </p>
   )
 }

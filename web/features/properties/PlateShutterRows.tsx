@@ -13,7 +13,7 @@ export function PlateShutterRows() {
     <>
       <div
         className={styles.row}
-        title="Compares the blur of fast clear edges with their speed, on up to 24 frames of the marked stretch, or of the shot"
+        title="Compares the blur of fast clear edges with their speed, on up to 24 frames of the marked stretch or of the shot: along all outlines, or along those of a Part with its own shutter"
       >
         <span role="status">{measuring ? `${measuring.done} of ${measuring.all} frames` : 'From the plate'}</span>
         {measuring ? (
