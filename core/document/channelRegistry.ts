@@ -127,6 +127,8 @@ export const CHANNELS = {
     innerFeather: single('Feather in', 'px', 0, [0, 1000]),
     outerFeather: single('Feather out', 'px', 0, [0, 1000]),
     grow: single('Grow', 'px', 0, [-1000, 1000]),
+    /** Sigma of a Gaussian over the whole shape, independent of its feather. */
+    focus: single('Focus blur', 'px', 0, [0, 200]),
     opacity: single('Opacity', 'share', 1, [0, 1]),
   },
   track: {

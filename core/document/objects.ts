@@ -188,6 +188,8 @@ export const shapeSchema = z
     operation: z.enum(OPERATIONS).default('add'),
     /** How its feather runs from none to full. */
     falloff: z.enum(FALLOFFS).default('smooth'),
+    /** false: it is as it lies at the middle of the shutter. */
+    motionBlur: z.boolean().default(true),
     pointIds: z.array(id).min(2).max(BOUNDS.points),
     /** Per point: a corner has free tangents, a smooth point has both on one line. */
     corners: z.array(z.boolean()).max(BOUNDS.points),

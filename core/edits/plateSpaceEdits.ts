@@ -136,6 +136,7 @@ export function shapeDrawn(
     hidden: [],
     operation,
     falloff: 'smooth',
+    motionBlur: true,
     pointIds: points.map(() => newId()),
     corners: points.map((p) => p.isCorner),
     visible: true,

@@ -12,6 +12,7 @@ import {
   type Patch,
   type RotoDocument,
   type Shape,
+  POINT,
   POINT_STRIDE,
   channelOf,
   constantChannel,
@@ -114,6 +115,18 @@ const withEdge = (shape: Shape, inner: number, outer: number): Shape => ({
   channels: { ...shape.channels, innerFeather: constantChannel(inner), outerFeather: constantChannel(outer) },
 })
 
+/** Out of focus, and softer at every second point. */
+function withSoftPoints(shape: Shape, focus: number, extra: number): Shape {
+  const keys = outlineKeys(shape).map((key) => ({
+    ...key,
+    values: key.values.map(
+      (value, i) => value + (i % 20 === POINT.innerFeather || i % 20 === POINT.outerFeather ? extra : 0),
+    ),
+  }))
+  const softer = withOutlineKeys(shape, keys)
+  return { ...softer, channels: { ...softer.channels, focus: constantChannel(focus) } }
+}
+
 describe('a Seam', () => {
   it('is one line on every frame, whatever moves each shape, with as many points on both sides', () => {
     expect(shapeOf(seamed, 'scarf').pointIds).toHaveLength(5)
@@ -158,15 +171,17 @@ describe('a Seam', () => {
       [4, 2, 360, 90, 0, 0],
       [0, 0, 180, 180, 1.5, 0.8],
       [2, 1, 180, 180, 0, 1.2],
+      [0, 0, 180, 180, 0, 0, 1.3],
+      [2, 1, 180, 90, 0.5, 0, 1, 5],
     ] as const
-    for (const [inner, outer, coatShutter, scarfShutter, coatBlur, scarfBlur] of cases) {
+    for (const [inner, outer, coatShutter, scarfShutter, coatBlur, scarfBlur, focus = 0, atPoints = 0] of cases) {
       for (const [coatDepth, scarfDepth] of [[1, 2], [2, 1]] as const) {
         let document = tied(scene(coatDepth, scarfDepth))
         const objects = new Map(document.objects)
         for (const [id, angle, blur] of [['coat', coatShutter, coatBlur], ['scarf', scarfShutter, scarfBlur]] as const) {
           const part = findObject(document, 'part', `${id}Part`)!
           objects.set(part.id, { ...part, holdsOut: false, hasOwnShutter: true, channels: { shutterAngle: constantChannel(angle), shutterPhase: constantChannel(-angle / 2), blur: constantChannel(blur) } })
-          objects.set(id, withEdge(shapeOf(document, id), inner, outer))
+          objects.set(id, withSoftPoints(withEdge(shapeOf(document, id), inner, outer), focus, atPoints))
         }
         // Far from the line the coat is much faster than the scarf anywhere: it needs more sub-times.
         const key = outlineKeys(shapeOf({ objects }, 'coat'))[0]!
@@ -181,7 +196,7 @@ describe('a Seam', () => {
         // Inside the shared line, away from its ends by what is soft there.
         const outline = outlineAt(document, shapeOf(document, 'coat'), 1005)
         const [from, to] = [rationalPoint(outline, 1, 0), rationalPoint(outline, 2, 1)]
-        const soft = inner + outer + Math.ceil(3 * coatBlur) + Math.ceil(3 * scarfBlur) + 4
+        const soft = inner + outer + 2 * atPoints + Math.ceil(3 * coatBlur) + Math.ceil(3 * scarfBlur) + Math.ceil(6 * focus) + 4
         let worst = 0
         for (let y = Math.ceil(from[1]) + soft; y < to[1] - soft; y++) {
           for (let x = Math.floor(from[0]) - 12; x < from[0] + 16; x++) {

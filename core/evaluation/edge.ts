@@ -5,10 +5,12 @@ import { numberAt } from './channelValues'
 /** What of a shape's edge belongs to all of it, and the share of it that is kept. */
 export interface EdgeOf {
   edge: EdgeProfile
+  /** Sigma of the Gaussian that all of it is blurred by. */
+  focus: number
   opacity: number
 }
 
-/** Feather and growth, plate pixels, and opacity of a shape on a frame. */
+/** Feather, growth and blur, plate pixels, and opacity of a shape on a frame. */
 export function edgeOn(shape: Shape, frame: number): EdgeOf {
   return {
     edge: {
@@ -17,6 +19,7 @@ export function edgeOn(shape: Shape, frame: number): EdgeOf {
       grow: numberAt(shape, 'grow', frame),
       falloff: shape.falloff,
     },
+    focus: numberAt(shape, 'focus', frame),
     opacity: numberAt(shape, 'opacity', frame),
   }
 }

@@ -36,7 +36,7 @@ function scenePart(
   const viewAt = (u: number): SeamView => ({
     frame,
     // Every shape is looked at where its own Part's shutter stands at that moment.
-    timeOf: (shape) => shutterTime(frame, shutterOf(document, shape, frame), u),
+    timeOf: (shape) => shutterTime(frame, shutterOf(document, shape, frame), shape.motionBlur ? u : 0.5),
     isSeen: (shape) => isInMatte(shape, findObject(document, 'part', shape.partId), frame),
     depthOf: (shape) => order.findIndex(({ id }) => id === shape.partId),
     toTarget,
@@ -44,8 +44,8 @@ function scenePart(
   })
   const toTarget = Float64Array.of(scale, 0, 0, 0, scale, 0, 0, 0, 1)
   const timeOf = seamed.length > 0 ? (u: number) => viewAt(u).timeOf : () => undefined
-  const areasOf = (shape: Shape, u: number) =>
-    areasAt(document, shape, shutterTime(frame, shutter, u), toTarget, timeOf(u))
+  const timeAt = (shape: Shape, u: number) => shutterTime(frame, shutter, shape.motionBlur ? u : 0.5)
+  const areasOf = (shape: Shape, u: number) => areasAt(document, shape, timeAt(shape, u), toTarget, timeOf(u))
   const underlapsOf = (shape: Shape, u: number) =>
     seamed.length > 0 ? areasWithUnderlap(document, shape, viewAt(u)) : []
   return {
@@ -54,8 +54,9 @@ function scenePart(
     spares: part.spares,
     partitions: neighbours(document, seamed),
     finish: finishOn(part, frame, scale),
-    groups: layers.map(({ operation, edge, opacity, members }) => ({
+    groups: layers.map(({ operation, edge, focus, opacity, members }) => ({
       operation,
+      focus: focus * scale,
       edge: {
         innerFeather: edge.innerFeather * scale,
         outerFeather: edge.outerFeather * scale,
@@ -67,7 +68,7 @@ function scenePart(
       ...(members.some(hasPointWidths) && {
         wideOutlinesAt: (u) =>
           members.flatMap((shape) => {
-            const pointWidths = pointWidthsAt(shape, shutterTime(frame, shutter, u), scale)
+            const pointWidths = pointWidthsAt(shape, timeAt(shape, u), scale)
             return [
               ...areasOf(shape, u).map((outline) => ({ outline, pointWidths })),
               ...underlapsOf(shape, u).map((outline) => ({ outline, pointWidths: null })),
@@ -96,12 +97,14 @@ function layersOf(shapes: readonly Shape[], frame: number): Layer[] {
     const { operation } = shape
     if (layers.length === 0 && operation !== 'add') continue
     if (run[0]?.operation !== operation) run = []
-    const { edge, opacity } = edgeOn(shape, frame)
+    const { edge, focus, opacity } = edgeOn(shape, frame)
     const isUnited = operation === 'add' || operation === 'subtract'
-    const alike = isUnited && run.find((layer) => layer.opacity === opacity && isSameEdge(layer.edge, edge))
+    const alike =
+      isUnited &&
+      run.find((layer) => layer.opacity === opacity && layer.focus === focus && isSameEdge(layer.edge, edge))
     if (alike) alike.members.push(shape)
     else {
-      const layer = { operation, edge, opacity, members: [shape] }
+      const layer = { operation, edge, focus, opacity, members: [shape] }
       run.push(layer)
       layers.push(layer)
     }

@@ -70,10 +70,10 @@ function beneath(document: RotoDocument, seam: Seam, shape: Shape, other: Shape,
     .map((polygon) => outlineOfPolygon(polygon, identity()))
 }
 
-/** How far the blur of a shape's Part carries anything, plate pixels: three times its sigma. */
+/** How far the blur of a shape and of its Part carries anything, plate pixels: three times the sigma of both. */
 function blurReach(document: RotoDocument, shape: Shape, frame: number): number {
   const part = findObject(document, 'part', shape.partId)
-  const sigma = part ? numberAt(part, 'blur', frame) : 0
+  const sigma = Math.hypot(part ? numberAt(part, 'blur', frame) : 0, numberAt(shape, 'focus', frame))
   return sigma === 0 ? 0 : 3 * sigma + 1
 }
 

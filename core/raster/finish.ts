@@ -13,8 +13,10 @@ export interface MatteFinish {
   opacity: number
 }
 
-/** Farthest that the blur carries anything, target pixels. */
-export const finishReach = (finish: MatteFinish | undefined): number => (finish?.blur ? Math.ceil(3 * finish.blur) : 0)
+/** Farthest that a blur carries anything, target pixels. */
+export const blurReach = (sigma: number): number => Math.ceil(3 * sigma)
+
+export const finishReach = (finish: MatteFinish | undefined): number => blurReach(finish?.blur ?? 0)
 
 /** It commutes with the mean over the sub-times. */
 export const isLinear = ({ blackPoint, whitePoint }: MatteFinish): boolean => blackPoint === 0 && whitePoint === 1
@@ -30,8 +32,8 @@ const LEAST_RANGE = 1e-3
  */
 export function finishInto(alpha: Float32Array, around: Box, finish: MatteFinish, box: Box, out: Float32Array) {
   const { blur, blackPoint, whitePoint, opacity } = finish
-  const [width, height] = [around.right - around.left, around.bottom - around.top]
-  const { data } = blurred({ left: 0, top: 0, width, height, data: alpha.subarray(0, sizeOf(around)) }, blur)
+  const width = around.right - around.left
+  const data = blurredAlpha(alpha, around, blur)
   const gain = 1 / Math.max(LEAST_RANGE, whitePoint - blackPoint)
   let at = 0
   for (let y = box.top; y < box.bottom; y++) {
@@ -40,5 +42,25 @@ export function finishInto(alpha: Float32Array, around: Box, finish: MatteFinish
       const level = (data[from++]! - blackPoint) * gain
       out[at++] = opacity * (level <= 0 ? 0 : level >= 1 ? 1 : level)
     }
+  }
+}
+
+function blurredAlpha(alpha: Float32Array, around: Box, sigma: number): Float32Array {
+  const [width, height] = [around.right - around.left, around.bottom - around.top]
+  return blurred({ left: 0, top: 0, width, height, data: alpha.subarray(0, sizeOf(around)) }, sigma).data
+}
+
+/**
+ * Blurs a layer.
+ *
+ * @param alpha  over `around`, which reaches {@link blurReach} farther than `box` to all sides
+ * @param out    gets the pixels of `box`, row-major
+ */
+export function blurInto(alpha: Float32Array, around: Box, sigma: number, box: Box, out: Float32Array) {
+  const data = blurredAlpha(alpha, around, sigma)
+  const [width, own] = [around.right - around.left, box.right - box.left]
+  for (let y = box.top; y < box.bottom; y++) {
+    const from = (y - around.top) * width + box.left - around.left
+    out.set(data.subarray(from, from + own), (y - box.top) * own)
   }
 }

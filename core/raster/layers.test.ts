@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { normalDistribution } from '../measures'
 import { renderMattes, type MatteFinish, type Scene } from './index'
 import type { LayerOperation } from './layers'
 
@@ -25,11 +26,13 @@ interface Given {
   operation?: LayerOperation
   feather?: number
   opacity?: number
+  focus?: number
 }
 
 function matteOf(layers: readonly Given[], finish?: MatteFinish, sweep = 0): Float32Array {
-  const groups = layers.map(({ at, operation, feather = 0, opacity = 1 }) => ({
+  const groups = layers.map(({ at, operation, feather = 0, opacity = 1, focus }) => ({
     operation,
+    focus,
     edge: { ...PLAIN, innerFeather: feather, outerFeather: feather },
     opacity,
     outlinesAt: (u: number) => [outlineOf(at, (u - 0.5) * sweep)],
@@ -133,5 +136,42 @@ describe('what is done to the whole matte of a Part', () => {
     const inside: Rectangle = [16, 17, 30.5, 29.25]
     const total = matteOf([{ at: inside }], finish({ blur: 3 })).reduce((sum, alpha) => sum + alpha, 0)
     expect(total).toBeCloseTo(14.5 * 12.25, 2)
+  })
+})
+
+describe('focus blur of a layer', () => {
+  it('is the Gaussian of its sigma, beside the feather: two one after the other are one', () => {
+    const finish = { blur: 2, blackPoint: 0, whitePoint: 1, opacity: 1 }
+    for (const feather of [0, 4]) {
+      const both = matteOf([{ at: A, feather, focus: 1.5 }], finish)
+      const once = matteOf([{ at: A, feather, focus: Math.hypot(1.5, 2) }])
+      expect(worst(both, (i) => once[i]!)).toBeLessThan(1e-6)
+    }
+  })
+
+  it('of a straight side is the step blurred by the Gaussian and the pixel (erf, closed form)', () => {
+    for (const sigma of [1.5, 2, 3]) {
+      const band: Rectangle = [-60, 20.3, 110, 110]
+      const matte = matteOf([{ at: band, focus: sigma }])
+      // The pixel's own square adds a twelfth to the variance.
+      const seen = Math.sqrt(sigma ** 2 + 1 / 12)
+      for (let y = 0; y < 40; y++) expect(Math.abs(matte[y * SIZE + 20]! - normalDistribution((y + 0.5 - 20.3) / seen))).toBeLessThan(1 / 255) // prettier-ignore
+    }
+  })
+
+  it('belongs to its layer alone: a hole out of focus in a sharp shape', () => {
+    const hole = matteOf([{ at: B, focus: 2 }])
+    const sharp = matteOf([{ at: A }])
+    const both = matteOf([{ at: A }, { at: B, operation: 'subtract', focus: 2 }])
+    expect(worst(both, (i) => sharp[i]! * (1 - hole[i]!))).toBeLessThan(1e-6)
+  })
+
+  it('commutes with the mean over the sub-times, and reaches over the edge of the picture', () => {
+    const swept = matteOf([{ at: A, focus: 2 }], undefined, 6)
+    // As two layers, of which the second adds nothing, it is blurred in each sub-time.
+    const each = matteOf([{ at: A, focus: 2 }, { at: [0, 0, 0.001, 0.001] }], undefined, 6)
+    expect(worst(swept, (i) => (i > 0 ? each[i]! : swept[i]!))).toBeLessThan(2e-6)
+    const outside = matteOf([{ at: [SIZE + 1, 0, SIZE + 30, SIZE], focus: 3 }])
+    expect(outside[20 * SIZE + SIZE - 1]).toBeGreaterThan(0.2)
   })
 })

@@ -13,7 +13,7 @@ import {
   type WideOutline,
   type WidePieces,
 } from './feather'
-import { finishReach, type MatteFinish } from './finish'
+import { blurReach, finishReach, type MatteFinish } from './finish'
 import type { LayerOperation } from './layers'
 
 /** Shapes of one Part that share an operation, an edge and an opacity, so that they are united as geometry: a layer. */
@@ -21,12 +21,31 @@ export interface EdgeGroup {
   /** Missing: add. */
   operation?: LayerOperation
   edge: EdgeProfile
+  /** Sigma of a Gaussian over the whole layer, target pixels; missing: none. */
+  focus?: number
   opacity: number
   /** Outlines in target pixels at position u in 0..1 of the Part's own open shutter. */
   outlinesAt(u: number): HomogeneousOutline[]
   /** The same outlines and what their points add to the widths of the edge; missing where none adds anything. */
   wideOutlinesAt?(u: number): WideOutline[]
 }
+
+/**
+ * Two Gaussians one after the other are one: a Part of one layer is blurred once, with what is done to the whole of it.
+ * Opacity commutes with it.
+ */
+function withBlurOnce(part: ScenePart): ScenePart {
+  const [group, ...others] = part.groups
+  if (!group?.focus || others.length > 0) return part
+  const { finish = NO_FINISH } = part
+  return {
+    ...part,
+    groups: [{ ...group, focus: 0 }],
+    finish: { ...finish, blur: Math.hypot(finish.blur, group.focus) },
+  }
+}
+
+const NO_FINISH: MatteFinish = { blur: 0, blackPoint: 0, whitePoint: 1, opacity: 1 }
 
 /** Neither soft nor grown anywhere. */
 export const isPlainGroup = ({ edge, wideOutlinesAt }: EdgeGroup): boolean => isPlainEdge(edge) && !wideOutlinesAt
@@ -60,6 +79,7 @@ const MIDDLE = [0.5]
 export class PartBoundaries {
   private readonly cache = new Map<string, PiecesByStrip>()
   private readonly wide = new Map<string, WidePieces>()
+  readonly part: ScenePart
   private readonly edges: { narrowest: EdgeProfile; widest: EdgeProfile }[]
   private sweptBox: Box | null = null
   private largestSweep = -1
@@ -69,11 +89,12 @@ export class PartBoundaries {
    * @param buffer      may be shared by the Parts of a scene
    */
   constructor(
-    readonly part: ScenePart,
+    part: ScenePart,
     private readonly motionBlur: boolean,
     private readonly buffer = new PieceBuffer(),
   ) {
-    this.edges = part.groups.map((group) => edgesOf(group, motionBlur ? OPEN : MIDDLE))
+    this.part = withBlurOnce(part)
+    this.edges = this.part.groups.map((group) => edgesOf(group, motionBlur ? OPEN : MIDDLE))
   }
 
   /** Boundary pieces at position u, as strips of rows need them; kept, since each strip asks again. */
@@ -135,8 +156,10 @@ export class PartBoundaries {
 
   /** The same with feather, growth and blur. */
   get reachedBox(): Box {
-    const { finish } = this.part
-    const reach = Math.max(0, ...this.edges.map(({ widest }) => edgeReach(widest))) + finishReach(finish)
+    const { groups, finish } = this.part
+    const reach =
+      Math.max(0, ...this.edges.map(({ widest }, g) => edgeReach(widest) + blurReach(groups[g]!.focus ?? 0))) +
+      finishReach(finish)
     const { left, top, right, bottom } = this.box
     return { left: left - reach, top: top - reach, right: right + reach, bottom: bottom + reach }
   }

@@ -1,7 +1,7 @@
 import type { Box } from '../geometry'
 import type { CoverageAccumulator } from './accumulate'
 import { exactShareOf, fastestFeather, variedFeather } from './feather'
-import { finishInto, finishReach, isLinear } from './finish'
+import { blurInto, blurReach, finishInto, finishReach, isLinear } from './finish'
 import { putPixels, sizeOf, type FittedMatte } from './fittedMatte'
 import type { Lattice } from './lattice'
 import { laidOver } from './layers'
@@ -150,16 +150,27 @@ export class StripRenderer {
     part.part.groups.forEach((group, g) => {
       const { opacity, operation = 'add' } = group
       const alpha = g === 0 ? out : this.take(size)
-      if (group.wideOutlinesAt) this.variedAt(part, g, u, box, alpha)
-      else if (isPlainGroup(group)) this.coverage(part.pieces(g, u).touching(box.top, box.bottom - 1), box, alpha)
-      else {
-        fastestFeather().begin(box)
-        this.addSoft(part, g, u, box, 1)
-        fastestFeather().finish({ box, alpha })
-      }
+      if (group.focus) {
+        const around = grown(box, blurReach(group.focus))
+        const sharp = this.take(sizeOf(around))
+        this.groupAt(part, g, u, around, sharp)
+        blurInto(sharp, around, group.focus, box, alpha)
+      } else this.groupAt(part, g, u, box, alpha)
       if (opacity !== 1) for (let i = 0; i < size; i++) alpha[i]! *= opacity
       if (g > 0) laidOver(out, alpha, size, operation)
     })
+  }
+
+  /** Alpha of one edge group, as sharp as its edge is. */
+  private groupAt(part: PartBoundaries, g: number, u: number, box: Box, alpha: Float32Array) {
+    const group = part.part.groups[g]!
+    if (group.wideOutlinesAt) this.variedAt(part, g, u, box, alpha)
+    else if (isPlainGroup(group)) this.coverage(part.pieces(g, u).touching(box.top, box.bottom - 1), box, alpha)
+    else {
+      fastestFeather().begin(box)
+      this.addSoft(part, g, u, box, 1)
+      fastestFeather().finish({ box, alpha })
+    }
   }
 
   /** Adds the soft alpha of one edge group at one sub-time to what the feather was begun with. */

@@ -38,6 +38,15 @@ const SETTINGS = [
     step: 0.1,
     decimals: 1,
   },
+  {
+    name: 'focus',
+    label: 'Focus blur',
+    help: 'How far the lens is out of focus: sigma of a Gaussian over the whole shape, in plate pixels, beside its feather',
+    min: 0,
+    max: 200,
+    step: 0.1,
+    decimals: 1,
+  },
   { name: 'opacity', label: 'Opacity', help: 'Share of the matte that is kept', min: 0, max: 100, step: 1 },
 ]
 

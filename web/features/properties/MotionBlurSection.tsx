@@ -64,6 +64,22 @@ export function MotionBlurSection({ part }: { part: Part }) {
         max={720}
         step={5}
       />
+      {shapes.length > 0 && (
+        <Row label="Shapes move" help="Off: the selected shapes are as they lie at the middle of the shutter">
+          <Switch
+            size="small"
+            checked={shapes.every(({ motionBlur }) => motionBlur)}
+            onChange={(motionBlur) =>
+              edit(
+                motionBlur ? 'motion blur of shapes' : 'no motion blur of shapes',
+                shapes
+                  .filter((shape) => shape.motionBlur !== motionBlur)
+                  .map((shape) => fieldSet(shape, 'motionBlur', motionBlur)),
+              )
+            }
+          />
+        </Row>
+      )}
       <PlateShutterRows />
     </>
   )
