@@ -142,6 +142,25 @@ export const OPERATIONS = ['add', 'subtract', 'intersect', 'difference'] as cons
 /** Early: most is lost near the full side; late: near the side where it has faded out. */
 export const FALLOFFS = ['smooth', 'linear', 'early', 'late'] as const
 
+/**
+ * A Part that shows the shapes of another one, and follows it: where that is, or as its reflection about a line.
+ */
+const instanceSchema = z.object({
+  of: id,
+  mirror: z
+    .object({
+      /** Two places of the line, plate pixels of the reference frame. */
+      line: numbers.refine(
+        (line) => line.length === 4 && (line[0] !== line[2] || line[1] !== line[3]),
+        'a line goes through two places',
+      ),
+      referenceFrame: wholeFrame,
+      /** What carries the line; null: it stays where it is. */
+      trackId: id.nullable(),
+    })
+    .nullable(),
+})
+
 export const partSchema = z
   .object({
     kind: z.literal('part'),
@@ -158,6 +177,8 @@ export const partSchema = z
     spares: z.array(id).max(BOUNDS.points).default([]),
     /** New Parts are put behind it. */
     staysInFront: z.boolean().default(false),
+    /** It has no shapes of its own then. */
+    instance: instanceSchema.nullable().default(null),
     visible: z.boolean(),
     locked: z.boolean(),
     life: frameRange.nullable(),
@@ -269,6 +290,7 @@ export type Pin = z.infer<typeof pinSchema>
 export type MovedPoints = z.infer<typeof movedPointsSchema>
 export type Part = z.infer<typeof partSchema>
 export type FrozenMover = z.infer<typeof frozenMoverSchema>
+export type Instance = z.infer<typeof instanceSchema>
 export type Shape = z.infer<typeof shapeSchema>
 /** What a new Part is before anything is done to it. */
 export const NEW_PART_FIELDS = {
@@ -279,6 +301,7 @@ export const NEW_PART_FIELDS = {
   holdsOut: true,
   spares: [],
   staysInFront: false,
+  instance: null,
   visible: true,
   locked: false,
   life: null,

@@ -60,12 +60,28 @@ function brokenOf(document: RotoDocument, object: DocumentObject, touched: Reado
 function brokenPart(document: RotoDocument, part: Part): string | null {
   if (!findObject(document, 'subject', part.subjectId)) return `the Subject of ${part.name} is gone`
   if (part.parentId !== null && !findObject(document, 'part', part.parentId)) return `what carries ${part.name} is gone`
-  const seen = new Set<string>()
-  for (let up: string | null = part.id; up !== null; up = findObject(document, 'part', up)?.parentId ?? null) {
-    if (seen.has(up)) return `${part.name} would carry itself`
-    seen.add(up)
-  }
+  if (isAmongOwn(document, part, ({ parentId }) => [parentId])) return `${part.name} would carry itself`
+  if (isAmongOwn(document, part, ({ parentId, instance }) => [parentId, instance?.of ?? null]))
+    return `${part.name} would follow itself`
+  const { instance } = part
+  if (instance && !findObject(document, 'part', instance.of)) return `what ${part.name} follows is gone`
   return lostTrack(document, part)
+}
+
+/** Whether a Part stands among those that it refers to, and those that these refer to, and so on. */
+function isAmongOwn(document: RotoDocument, part: Part, referredTo: (of: Part) => (string | null)[]): boolean {
+  const seen = new Set<string>()
+  const ahead = [part]
+  for (const one of ahead) {
+    for (const id of referredTo(one)) {
+      if (id === part.id) return true
+      const next = id !== null && !seen.has(id) ? findObject(document, 'part', id) : undefined
+      if (!next) continue
+      seen.add(next.id)
+      ahead.push(next)
+    }
+  }
+  return false
 }
 
 const lostTrack = (document: RotoDocument, object: Part | Shape) =>

@@ -1,9 +1,13 @@
 import { allOf, type Part, type RotoDocument, type Shape } from './objects'
 
-/** Ids of the tracks that move a Part or hold its pivot, or move a shape, its pivot or points of it. */
+/** Ids of the tracks that move a Part, hold its pivot or carry the line that it is reflected about, or move a shape, its pivot or points of it. */
 export function tracksThatMove(object: Part | Shape): string[] {
   const ids = object.mover ? [object.mover.trackId] : []
-  if (object.kind === 'part') return object.pin?.to === 'track' ? [...ids, object.pin.trackId] : ids
+  if (object.kind === 'part') {
+    if (object.pin?.to === 'track') ids.push(object.pin.trackId)
+    const line = object.instance?.mirror?.trackId
+    return line ? [...ids, line] : ids
+  }
   if (object.pivot?.to === 'track') ids.push(object.pivot.trackId)
   return [...ids, ...object.movedPoints.flatMap(({ mover }) => (mover ? [mover.trackId] : []))]
 }

@@ -53,7 +53,7 @@ export function fieldSet<O extends DocumentObject, F extends keyof O & string>(
 }
 
 /**
- * The objects and all that hangs on them: a Subject's Parts, a Part's children and shapes, a shape's Seams. What hangs goes
+ * The objects and all that hangs on them: a Subject's Parts, a Part's children, instances and shapes, a shape's Seams. What hangs goes
  * first. Tracks that leave a deleted Part out do so no longer.
  */
 export function objectsDeleted(document: RotoDocument, ids: readonly string[]): Patch[] {
@@ -64,7 +64,7 @@ export function objectsDeleted(document: RotoDocument, ids: readonly string[]): 
     if (object.kind === 'subject') {
       allOf(document, 'part').forEach((part) => part.subjectId === id && visit(part.id))
     } else if (object.kind === 'part') {
-      allOf(document, 'part').forEach((part) => part.parentId === id && visit(part.id))
+      allOf(document, 'part').forEach((part) => (part.parentId === id || part.instance?.of === id) && visit(part.id))
       allOf(document, 'shape').forEach((shape) => shape.partId === id && visit(shape.id))
     } else if (object.kind === 'shape') {
       seamsOf(document, id).forEach((seam) => visit(seam.id))

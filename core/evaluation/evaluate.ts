@@ -1,6 +1,15 @@
 import { valuesAt } from '../animation'
 import { isFullStrength, motionAt, strengthenedMotion, type MotionSamples } from '../motion'
-import { applyToPoint, homographyOf, identity, invert, multiply, translation, type Matrix3 } from '../geometry'
+import {
+  applyToPoint,
+  homographyOf,
+  identity,
+  invert,
+  multiply,
+  reflectionAbout,
+  translation,
+  type Matrix3,
+} from '../geometry'
 import { centredShutter, type Shutter } from '../timing'
 import {
   allOf,
@@ -10,6 +19,7 @@ import {
   POSE_STRIDE,
   poseKeys,
   type FrozenMover,
+  type Instance,
   type MotionSource,
   type Mover,
   type Part,
@@ -55,7 +65,65 @@ function evaluatedWorld(document: RotoDocument, part: Part, time: number): Matri
  * the parent's World.
  */
 export function carryingWorldAt(document: RotoDocument, part: Part, time: number): Matrix3 {
-  return ownMotionAt(document, part, time) ?? parentWorldAt(document, part, time)
+  return (
+    ownMotionAt(document, part, time) ?? followedWorldAt(document, part, time) ?? parentWorldAt(document, part, time)
+  )
+}
+
+/** World(t) of what a Part is an instance of, reflected where it is a mirror image; null where it is none. */
+function followedWorldAt(document: RotoDocument, { instance }: Part, time: number): Matrix3 | null {
+  const original = instance && findObject(document, 'part', instance.of)
+  if (!original) return null
+  const world = worldAt(document, original, time)
+  return instance.mirror ? multiply(reflectionAt(document, instance.mirror, time), world) : world
+}
+
+type Mirror = NonNullable<Instance['mirror']>
+
+/** The reflection about the line of a mirror image, which its track carries; in square pixels. */
+function reflectionAt(document: RotoDocument, mirror: Mirror, time: number): Matrix3 {
+  const reflection = reflectionAbout(mirror.line, shotPixelAspect(document))
+  const carried = lineCarriedAt(document, mirror, time)
+  return multiply(multiply(carried, reflection), invert(carried))
+}
+
+function lineCarriedAt(document: RotoDocument, { trackId, referenceFrame }: Mirror, time: number): Matrix3 {
+  const track = trackId === null ? undefined : findObject(document, 'track', trackId)
+  return track ? motionSince(motionSamplesOf(track), referenceFrame, time) : identity()
+}
+
+/** Two places of the line of a mirror image at a time, plate pixels; null where the Part is none. */
+export function mirrorLineAt(
+  document: RotoDocument,
+  { instance }: Part,
+  time: number,
+): [x0: number, y0: number, x1: number, y1: number] | null {
+  const mirror = instance?.mirror
+  if (!mirror) return null
+  const carried = lineCarriedAt(document, mirror, time)
+  const [ax, ay] = applyToPoint(carried, mirror.line[0]!, mirror.line[1]!)
+  const [bx, by] = applyToPoint(carried, mirror.line[2]!, mirror.line[3]!)
+  return [ax!, ay!, bx!, by!]
+}
+
+/**
+ * The shapes that a Part shows, its own or those that it follows, and what brings these from where they are on the plate to where they are shown; null: they are
+ * its own.
+ */
+export function shownShapesOf(
+  document: RotoDocument,
+  part: Part,
+): { shapes: Shape[]; mapAt: ((time: number) => Matrix3) | null } {
+  const original = part.instance ? findObject(document, 'part', part.instance.of) : undefined
+  if (!original) return { shapes: shapesOf(document, part.id), mapAt: null }
+  const followed = shownShapesOf(document, original)
+  return {
+    shapes: followed.shapes,
+    mapAt(time) {
+      const moved = multiply(worldAt(document, part, time), invert(worldAt(document, original, time)))
+      return followed.mapAt ? multiply(moved, followed.mapAt(time)) : moved
+    },
+  }
 }
 
 /** Numbers of a Part's pose at a time; without keys all are 0. */

@@ -1,7 +1,8 @@
 import type { EdgeProfile, LayerOperation, Scene, ScenePart } from '../raster'
+import { multiply, type Matrix3 } from '../geometry'
 import { shutterTime } from '../timing'
 import { edgeOn, finishOn, type EdgeOf } from './edge'
-import { isInMatte, partShutter, partsByDepth, shapesOf, shotShutter } from './evaluate'
+import { isInMatte, partShutter, partsByDepth, shotShutter, shownShapesOf } from './evaluate'
 import { areasWithUnderlap, type SeamView } from './underlap'
 import { areasAt } from './outlines'
 import { hasPointWidths, pointWidthsAt } from './pointWidths'
@@ -16,9 +17,12 @@ export function sceneAt(document: RotoDocument, frame: number, scale = 1): Scene
   const parts: ScenePart[] = []
   const order = partsByDepth(document, frame)
   for (const part of order) {
-    const shapes = shapesOf(document, part.id).filter((shape) => isInMatte(shape, part, frame))
-    const layers = layersOf(shapes, frame)
-    if (layers.length) parts.push(scenePart(document, order, part, layers, frame, scale))
+    const { shapes, mapAt } = shownShapesOf(document, part)
+    const layers = layersOf(
+      shapes.filter((shape) => isInMatte(shape, part, frame)),
+      frame,
+    )
+    if (layers.length) parts.push(scenePart(document, order, part, layers, mapAt, frame, scale))
   }
   return { parts, scale }
 }
@@ -28,11 +32,15 @@ function scenePart(
   order: readonly Part[],
   part: Part,
   layers: readonly Layer[],
+  mapAt: ((time: number) => Matrix3) | null,
   frame: number,
   scale: number,
 ): ScenePart {
   const shutter = partShutter(document, part, frame)
-  const seamed = layers.flatMap(({ members }) => members).filter((shape) => seamsOf(document, shape.id).length > 0)
+  // Only where the shapes themselves are is one to run on beneath the other.
+  const seamed = mapAt
+    ? []
+    : layers.flatMap(({ members }) => members).filter((shape) => seamsOf(document, shape.id).length > 0)
   const viewAt = (u: number): SeamView => ({
     frame,
     // Every shape is looked at where its own Part's shutter stands at that moment.
@@ -45,7 +53,10 @@ function scenePart(
   const toTarget = Float64Array.of(scale, 0, 0, 0, scale, 0, 0, 0, 1)
   const timeOf = seamed.length > 0 ? (u: number) => viewAt(u).timeOf : () => undefined
   const timeAt = (shape: Shape, u: number) => shutterTime(frame, shutter, shape.motionBlur ? u : 0.5)
-  const areasOf = (shape: Shape, u: number) => areasAt(document, shape, timeAt(shape, u), toTarget, timeOf(u))
+  const areasOf = (shape: Shape, u: number) => {
+    const time = timeAt(shape, u)
+    return areasAt(document, shape, time, mapAt ? multiply(toTarget, mapAt(time)) : toTarget, timeOf(u))
+  }
   const underlapsOf = (shape: Shape, u: number) =>
     seamed.length > 0 ? areasWithUnderlap(document, shape, viewAt(u)) : []
   return {

@@ -9,6 +9,7 @@ import {
   partShutter,
   sampleAt,
   shapesOf,
+  shownShapesOf,
   shotShutter,
 } from '../evaluation'
 import {
@@ -86,9 +87,10 @@ function sweptOutlinesOf(document: RotoDocument, partId: string, frame: number):
   const part = findObject(document, 'part', partId)
   if (!part || !isAlive(part, frame)) return []
   const shutter = partShutter(document, part, frame)
-  return shapesOf(document, partId).flatMap((shape) =>
+  const { shapes, mapAt } = shownShapesOf(document, part)
+  return shapes.flatMap((shape) =>
     Array.from({ length: SWEEP_LOOKS }, (_, i) => shutterTime(frame, shutter, i / (SWEEP_LOOKS - 1))).flatMap((time) =>
-      areasAt(document, shape, time).map((outline) => flattenOutline(outline, 0.25)),
+      areasAt(document, shape, time, mapAt?.(time)).map((outline) => flattenOutline(outline, 0.25)),
     ),
   )
 }
@@ -178,6 +180,7 @@ function tracksBehindLeaveOuts(document: RotoDocument, track: Track): Set<string
     seen.add(id)
     tracksThatMove(part).forEach((trackId) => found.add(trackId))
     if (part.parentId !== null) visitPart(part.parentId)
+    if (part.instance) visitPart(part.instance.of)
     for (const shape of shapesOf(document, id)) visitShape(shape)
   }
   const visitShape = (shape: Shape) => {

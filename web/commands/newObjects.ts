@@ -16,7 +16,7 @@ import { partsByDepth, shotPixelAspect } from '@tender-lasso/core/evaluation'
 import { centroidOfVertices, squareRound } from '@tender-lasso/core/geometry'
 
 /** First of "name", "name 2", "name 3" ... that nobody has. */
-function freeName(base: string, taken: readonly string[]): string {
+export function freeName(base: string, taken: readonly string[]): string {
   for (let n = 1; ; n++) {
     const name = n === 1 ? base : `${base} ${n}`
     if (!taken.includes(name)) return name

@@ -11,6 +11,7 @@ export const TOOLS = [
   'rectangle',
   'stroke',
   'turn',
+  'reflect',
   'feather',
   'joints',
   'widths',
@@ -78,6 +79,11 @@ export const TOOL_WORDS: Record<ToolName, { name: string; key: string; hint: str
     hint: 'Drag the edge of the selected shapes outwards or inwards to soften it; with Alt both sides at once',
   },
   turn: { name: 'Turn', key: 'r', hint: 'Click to put the pivot, drag to rotate about it, Shift-drag to scale' },
+  reflect: {
+    name: 'Reflect',
+    key: 'alt+i',
+    hint: 'Drag along the line of a puddle or a window: the selected Part is reflected about it, as a Part that follows it. A selected track carries the line',
+  },
   region: {
     name: 'Region',
     key: 't',
@@ -131,7 +137,7 @@ export const STEP_TOOLS: Record<Step, readonly ToolName[]> = {
   Track: ['adjust', 'region', 'hole', 'leaveOut', 'point', 'spread', 'grid'],
   Shape: ['select', 'lasso', 'pen', 'bspline', 'ellipse', 'rectangle', 'stroke', 'turn', 'joints', 'widths', 'pull'],
   Edge: ['select', 'feather', 'turn'],
-  Order: ['select'],
+  Order: ['select', 'reflect'],
   Check: ['select'],
   Handoff: ['select'],
 }

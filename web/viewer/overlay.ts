@@ -23,6 +23,7 @@ import { drawCompared, drawOnionSkin, drawReachPreview } from './onionSkin'
 import { onScreen } from './onScreen'
 import { strokeOutline, strokePolygon } from './strokePolygon'
 import { drawGuides } from './guides'
+import { drawInstances } from './instanceLines'
 import { drawStitches } from './stitches'
 import { drawTracks } from './trackOverlay'
 import { strokeCased, strokeRing } from './strokeCased'
@@ -90,6 +91,7 @@ export function drawActiveLines(
   if (!clear(context, state, pixelRatio)) return
   const { shown: document, frame, selection } = state
   drawOnionSkin(context, state)
+  drawInstances(context, state, toScreen)
   drawShutterLines(context, state, toScreen)
   drawSoftnessMarks(context, state, toScreen)
   drawShutterVotes(context, state, toScreen)

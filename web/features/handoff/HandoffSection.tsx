@@ -4,7 +4,7 @@ import { useShallow } from 'zustand/react/shallow'
 import { useEffect, useState } from 'react'
 import { Button, InputNumber, Progress, Segmented, Select, Switch } from 'antd'
 import { findObject } from '@tender-lasso/core/document'
-import { partsByDepth, shapesOf } from '@tender-lasso/core/evaluation'
+import { partsByDepth, shownShapesOf } from '@tender-lasso/core/evaluation'
 import { api, wordsOf, jobsChanged, useJobs } from '../../session'
 import { say, shotRange, useShot, type JobInfo } from '../../store'
 import { Row } from '../properties/Row'
@@ -18,7 +18,7 @@ export function HandoffSection() {
   const { info, document, selection } = useShot(
     useShallow(({ info, document, selection }) => ({ info, document, selection })),
   )
-  const parts = partsByDepth(document, shotRange()[0]).filter((part) => shapesOf(document, part.id).length > 0)
+  const parts = partsByDepth(document, shotRange()[0]).filter((part) => shownShapesOf(document, part).shapes.length > 0)
   const [chosen, setChosen] = useState<string[] | null>(null)
   const [range, setRange] = useState<[number, number] | null>(null)
   const [withHoldouts, setWithHoldouts] = useState(true)

@@ -79,21 +79,11 @@ export function EdgeSection() {
   const shapes = selectedShapes(selected)
   const { partId } = selected.selection
   const part = partId ? findObject(selected.document, 'part', partId) : undefined
-  if (shapes.length === 0) return <p className={styles.hint}>Draw a shape first: the edge belongs to its outline.</p>
+  if (shapes.length === 0 && !part?.instance)
+    return <p className={styles.hint}>Draw a shape first: the edge belongs to its outline.</p>
   return (
     <>
-      {SETTINGS.map(({ name, ...row }) => (
-        <ChannelRow key={name} channels={shapes.map((shape) => channelOf(shape, name))} {...row} />
-      ))}
-      {shapes.length > 1 && (
-        <p className={styles.hint}>Changes {shapes.length} shapes: 4 sets all, +2 and *1.5 change each.</p>
-      )}
-      <VanishedHint shapes={shapes} />
-      <FalloffRow shapes={shapes} />
-      {shapes.map((shape) => (
-        <PointFeatherRows key={shape.id} shape={shape} />
-      ))}
-      <SoftnessRows />
+      {shapes.length > 0 && <ShapeEdgeRows shapes={shapes} />}
       {part && (
         <>
           <h4 className={styles.group}>Whole matte of {part.name}</h4>
@@ -108,6 +98,25 @@ export function EdgeSection() {
           ))}
         </>
       )}
+    </>
+  )
+}
+
+function ShapeEdgeRows({ shapes }: { shapes: readonly Shape[] }) {
+  return (
+    <>
+      {SETTINGS.map(({ name, ...row }) => (
+        <ChannelRow key={name} channels={shapes.map((shape) => channelOf(shape, name))} {...row} />
+      ))}
+      {shapes.length > 1 && (
+        <p className={styles.hint}>Changes {shapes.length} shapes: 4 sets all, +2 and *1.5 change each.</p>
+      )}
+      <VanishedHint shapes={shapes} />
+      <FalloffRow shapes={shapes} />
+      {shapes.map((shape) => (
+        <PointFeatherRows key={shape.id} shape={shape} />
+      ))}
+      <SoftnessRows />
     </>
   )
 }

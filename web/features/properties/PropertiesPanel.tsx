@@ -8,6 +8,7 @@ import { HandoffSection } from '../handoff/HandoffSection'
 import { EdgeSection } from './EdgeSection'
 import { EditingSection } from './EditingSection'
 import { HoldoutSection } from './HoldoutSection'
+import { InstanceSection } from './InstanceSection'
 import { MotionBlurSection } from './MotionBlurSection'
 import { MoverSection } from './MoverSection'
 import { PoseSection } from './PoseSection'
@@ -59,6 +60,7 @@ export function PropertiesPanel() {
       : []),
     ...(part && shape ? [{ name: 'Shape', content: <ShapeSection part={part} shape={shape} /> }] : []),
     ...(step === 'Shape' && part ? [{ name: 'Editing', content: <EditingSection /> }] : []),
+    ...(part?.instance ? [{ name: 'Follows', content: <InstanceSection part={part} />, openAnyway: true }] : []),
     ...(part
       ? [
           { name: 'Pose', content: <PoseSection part={part} />, openAnyway: step === 'Shape' && !shape },

@@ -1,9 +1,9 @@
 'use client'
 
 import type { ReactNode } from 'react'
-import { Eye, EyeOff, Focus, Lock, LockOpen, Scissors } from 'lucide-react'
+import { Eye, EyeOff, Focus, Link2, Lock, LockOpen, Scissors } from 'lucide-react'
 import { fieldSet } from '@tender-lasso/core/edits'
-import { type Part } from '@tender-lasso/core/document'
+import { findObject, type Part, type RotoDocument } from '@tender-lasso/core/document'
 import { css, partColour, SHADE_COUNT, select, useShot, toggleSolo } from '../../store'
 import { edit } from '../../session'
 import { NameInPlace } from './NameInPlace'
@@ -65,6 +65,11 @@ export function PartRow({
         {part.holdsOut && note !== undefined && (
           <Scissors size={11} className={styles.quiet} role="img" aria-label="holds out what is behind" />
         )}
+        {part.instance && (
+          <Link2 size={11} className={styles.quiet} role="img" aria-label={followWords(document, part)}>
+            <title>{followWords(document, part)}</title>
+          </Link2>
+        )}
         {note !== undefined && <span className={styles.note}>{note}</span>}
         <RowButton
           label={part.locked ? 'Unlock' : 'Lock'}
@@ -90,4 +95,9 @@ export function PartRow({
       </span>
     </div>
   )
+}
+
+function followWords(document: RotoDocument, { instance }: Part): string {
+  const name = instance ? findObject(document, 'part', instance.of)?.name : undefined
+  return `${instance?.mirror ? 'reflection of' : 'follows'} ${name ?? 'nothing'}`
 }

@@ -7,6 +7,7 @@ import { lassoTool } from './lassoTool'
 import { bsplineTool, penTool, strokeTool } from './penTools'
 import { pointTool } from './pointTool'
 import { pullTool } from './pullTool'
+import { reflectTool } from './reflectTool'
 import { gridTool, holeTool, leaveOutTool, regionTool, spreadTool } from './regionTool'
 import { selectTool } from './selectTool'
 import type { Tool } from './tool'
@@ -23,6 +24,7 @@ export const TOOLS: Record<ToolName, Tool<unknown>> = {
   rectangle: rectangleTool as Tool<unknown>,
   stroke: strokeTool as Tool<unknown>,
   turn: turnTool as Tool<unknown>,
+  reflect: reflectTool as Tool<unknown>,
   feather: featherTool as Tool<unknown>,
   joints: jointsTool as Tool<unknown>,
   widths: widthsTool as Tool<unknown>,

@@ -15,6 +15,8 @@ import { translation, windingNumber, type Box } from '@tender-lasso/core/geometr
 import { posedPart, type Selection } from '../../store'
 import { boxHandleAt, boxMap, type BoxHandle } from './boxHandles'
 import {
+  instanceUnder,
+  isOnInstance,
   ownPivotOfChosen,
   selectedBox,
   chosenShapes,
@@ -167,7 +169,10 @@ function gripAt(input: PointerInput, context: ToolContext): Grip {
   const isOnLine = hit && hit.kind !== 'inside'
   const handle = isOnLine ? null : boxHandleAt(context, input, GRAB_PIXELS)
   if (handle) return held({ kind: 'box', handle, box: selectedBox(context)! })
-  if (!hit) return { kind: 'band' }
+  if (!hit) {
+    const follower = instanceUnder(document, frame, input.x, input.y)
+    return follower ? held({ kind: 'part', part: follower }, { partId: follower.id, shapeIds: [], pointIds: new Set(), trackIds: [], keys: [] }) : { kind: 'band' } // prettier-ignore
+  }
   const { shape } = hit
   if (hit.kind === 'tangent')
     return held({ kind: 'tangent', shapeId: shape.id, index: hit.index, tangent: hit.tangent })
@@ -206,6 +211,7 @@ function partHeld(input: PointerInput, context: ToolContext): Part | null {
   const { document, frame } = context
   const [x, y] = pivotOnPlate(document, part, frame)
   if (Math.hypot(x - input.x, y - input.y) * input.scale <= GRAB_PIXELS) return part
+  if (part.instance) return isOnInstance(document, part, frame, input.x, input.y) ? part : null
   const isOnIt = shapesUnder(document, frame, input.x, input.y, input.scale).some(({ partId }) => partId === part.id)
   return isOnIt ? part : null
 }

@@ -1,0 +1,22 @@
+import type { Part, RotoDocument } from '@tender-lasso/core/document'
+import { areasAt, isShown, partsByDepth, shownShapesOf } from '@tender-lasso/core/evaluation'
+import { windingNumber } from '@tender-lasso/core/geometry'
+import { flattenOutline } from '@tender-lasso/core/spline'
+
+/** Whether a place of the plate lies on what an instance shows on a frame. */
+export function isOnInstance(document: RotoDocument, part: Part, frame: number, x: number, y: number): boolean {
+  const { shapes, mapAt } = shownShapesOf(document, part)
+  if (!mapAt) return false
+  return shapes.some(
+    (shape) =>
+      isShown(shape, part, frame) &&
+      areasAt(document, shape, frame, mapAt(frame)).some(
+        (area) => windingNumber(flattenOutline(area, 0.25), x, y) !== 0,
+      ),
+  )
+}
+
+/** The nearest Part that shows the shapes of another one there; null where there is none that can be taken hold of. */
+export function instanceUnder(document: RotoDocument, frame: number, x: number, y: number): Part | null {
+  return partsByDepth(document, frame).find((part) => part.instance && !part.locked && isOnInstance(document, part, frame, x, y)) ?? null // prettier-ignore
+}
