@@ -57,7 +57,7 @@ function clearEdge(
 }
 
 /** Value between the centres of pixels; NaN outside. */
-function bilinear({ left, top, width, height, data }: LumaImage, x: number, y: number): number {
+export function bilinear({ left, top, width, height, data }: LumaImage, x: number, y: number): number {
   const [u, v] = [x - left - 0.5, y - top - 0.5]
   const [i, j] = [Math.floor(u), Math.floor(v)]
   if (i < 0 || j < 0 || i + 1 >= width || j + 1 >= height) return NaN

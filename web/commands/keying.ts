@@ -29,8 +29,8 @@ const SEEN_FRAMES = 2
 /** The same on the way of a gesture: only keys that say what is on screen change before it ends. */
 export function keyingOnTheWay(state = get()): Keying {
   const { frame, view, timelineFace } = state
-  // An onion skin shows other frames as well, curves show all of them.
-  if (view.onion.count > 0 || timelineFace === 'curves') return keyingNow(state)
+  // An onion skin and the edges show other frames as well, curves show all of them.
+  if (view.onion.count > 0 || timelineFace === 'curves' || timelineFace === 'edges') return keyingNow(state)
   return { ...keyingNow(state), seen: [frame - SEEN_FRAMES, frame + SEEN_FRAMES] }
 }
 

@@ -181,8 +181,8 @@ export interface View {
   keepInView: { trackId: string } | 'selection' | null
 }
 
-export const TIMELINE_FACES = ['threads', 'curves', 'charts', 'proof'] as const
-/** threads and knots; channels as curves; measures as charts; the proof strip. */
+export const TIMELINE_FACES = ['threads', 'curves', 'charts', 'proof', 'edges'] as const
+/** threads and knots; channels as curves; measures as charts; the proof strip; one place of an edge on several frames. */
 export type TimelineFace = (typeof TIMELINE_FACES)[number]
 
 /** Which rows the threads show beside those of what is selected. */

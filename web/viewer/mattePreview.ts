@@ -1,10 +1,9 @@
 import { isAlive, partsByDepth } from '@tender-lasso/core/evaluation'
-import { type DocumentObject, type RotoDocument } from '@tender-lasso/core/document'
 import type { Box } from '@tender-lasso/core/geometry'
 import { partColour, withSolo, say, useShot, type ShotState } from '../store'
 import { wordsOf } from '../session'
-import { watchedWorker, type WatchedWorker } from '../workers/watchedWorker'
-import type { MatteBand, MatteBandRequest, MatteWorker } from '../workers/matte.worker'
+import type { MatteBand, MatteBandRequest } from '../workers/matte.worker'
+import { startMatteHelper, sync, type MatteHelper } from './matteHelper'
 
 /** After the last change the picture is computed exactly: with motion blur. */
 const REST_MS = 80
@@ -23,11 +22,6 @@ export interface MattePreview {
   bands: MatteBand[]
 }
 
-interface Helper {
-  worker: WatchedWorker<MatteWorker>
-  synced: ReadonlyMap<string, DocumentObject>
-}
-
 /**
  * Keeps the matte picture of the viewer up to date, at the view's resolution: without motion blur while the artist drags
  * or scrubs, exactly when things rest. One picture is under way at a time, each worker making a band of it; the newest
@@ -35,7 +29,7 @@ interface Helper {
  */
 export class MattePreviewer {
   /** Started with the first matte that is looked at. */
-  private helpers: Helper[] = []
+  private helpers: MatteHelper[] = []
   private readonly wanted =
     typeof SharedArrayBuffer === 'undefined'
       ? null
@@ -62,11 +56,10 @@ export class MattePreviewer {
   private startHelpers() {
     const count = Math.max(1, Math.min(MOST_WORKERS, (navigator.hardwareConcurrency || 2) - 1))
     this.helpers = Array.from({ length: count }, () => {
-      const worker = new Worker(new URL('../workers/matte.worker.ts', import.meta.url), { type: 'module' })
-      const watched = watchedWorker<MatteWorker>(worker, 'The helper that draws mattes')
+      const helper = startMatteHelper()
       // One that is dead says so when it is asked for a picture.
-      if (this.wanted) watched.remote.share(this.wanted).catch(() => undefined)
-      return { worker: watched, synced: new Map() }
+      if (this.wanted) helper.worker.remote.share(this.wanted).catch(() => undefined)
+      return helper
     })
   }
 
@@ -190,15 +183,6 @@ function bandsOf(box: Box, count: number): Box[] {
     top: box.top + Math.floor((height * i) / most),
     bottom: box.top + Math.floor((height * (i + 1)) / most),
   }))
-}
-
-/** Sends what changed since the last time: objects are compared by identity. */
-function sync(helper: Helper, document: RotoDocument) {
-  const changed: DocumentObject[] = []
-  for (const [id, object] of document.objects) if (helper.synced.get(id) !== object) changed.push(object)
-  const removed = [...helper.synced.keys()].filter((id) => !document.objects.has(id))
-  if (changed.length || removed.length) helper.worker.remote.sync(changed, removed).catch(() => undefined)
-  helper.synced = document.objects
 }
 
 function requestOf(

@@ -2,7 +2,7 @@ import { expose, transfer } from 'comlink'
 import { sceneAt } from '@tender-lasso/core/evaluation'
 import { type DocumentObject } from '@tender-lasso/core/document'
 import type { Box } from '@tender-lasso/core/geometry'
-import { renderFittedMattes, type FittedMatte } from '@tender-lasso/core/raster'
+import { renderFittedMattes, renderMattes, type FittedMatte } from '@tender-lasso/core/raster'
 
 export interface MatteBandRequest {
   frame: number
@@ -16,6 +16,12 @@ export interface MatteBandRequest {
   withHoldouts: boolean
   /** A picture that is no longer wanted is given up as soon as the shared number differs. Null: never. */
   generation: number | null
+}
+
+/** Pixels of a frame, plate pixels. */
+export interface AlphaLook {
+  frame: number
+  box: Box
 }
 
 export interface MatteBand {
@@ -61,6 +67,18 @@ const matteWorker = {
     divideByAlpha(image.data)
     const picture = await createImageBitmap(image)
     return transfer({ box, picture }, [picture])
+  },
+
+  /** The alpha of a Part on some pixels of frames, exactly: with motion blur and what is cut out of it. */
+  alphas(partId: string, looks: readonly AlphaLook[]): Float32Array<ArrayBuffer>[] {
+    const alphas = looks.map(({ frame, box }) => {
+      const [matte] = renderMattes(sceneAt({ objects }, frame), [{ partId, withHoldouts: true }], { box, motionBlur: true })! // prettier-ignore
+      return Float32Array.from(matte!)
+    })
+    return transfer(
+      alphas,
+      alphas.map(({ buffer }) => buffer),
+    )
   },
 }
 

@@ -38,6 +38,7 @@ import { CurvesFace } from '../curves/CurvesFace'
 import { placeOn } from '../curves/plotCanvas'
 import { Readout } from '../strips/Readout'
 import { ProofStrip } from '../track/ProofStrip'
+import { EdgeStrip } from '../edges/EdgeStrip'
 import styles from './timeline.module.css'
 
 const NAME_WIDTH = 132
@@ -52,6 +53,7 @@ export function Timeline() {
       {face === 'curves' && <CurvesFace />}
       {face === 'charts' && <ChartsFace />}
       {face === 'proof' && <ProofStrip />}
+      {face === 'edges' && <EdgeStrip />}
     </section>
   )
 }
@@ -315,6 +317,7 @@ const FACE_WORDS: Record<TimelineFace, [string, string]> = {
   curves: ['Curves', "The selected track's channels; drag Bridge tangents and frames"],
   charts: ['Charts', 'Measures and channels of the selected track over all frames'],
   proof: ['Proof strip', 'The tracked patch of every frame side by side'],
+  edges: ['Edges', 'Plate and matte edge at one place on the frames before and after, as they are edited'],
 }
 
 function Transport() {
