@@ -6,6 +6,7 @@ import { dragPoint, largeDocumentOpens, openShot, playback, scrub } from './brow
 import { demoSurfaces } from './demoSurfaces'
 import { editLatency, everywhere } from './documents'
 import { dragMany, evaluate, undo } from './feel'
+import { edgeExact } from './edgeExact'
 import { exportFrames } from './handoff'
 import { ingest } from './ingest'
 import { planarBlurred } from './blurredPlane'
@@ -25,6 +26,7 @@ const BENCHMARKS: readonly Benchmark[] = [
   fillShapes,
   fillShapesBlur,
   featherShapes,
+  edgeExact,
   planarTrack,
   alignment,
   planarAccuracy,

@@ -4,8 +4,8 @@ import { useShallow } from 'zustand/react/shallow'
 import { Button, Select, Switch } from 'antd'
 import { fieldSet, keysToggled } from '@tender-lasso/core/edits'
 import { channelOf, findObject, keyStateOn } from '@tender-lasso/core/document'
-import { partsByDepth } from '@tender-lasso/core/evaluation'
-import { useShot } from '../../store'
+import { orderChanges, partsByDepth } from '@tender-lasso/core/evaluation'
+import { goTo, shotRange, useShot } from '../../store'
 import { edit } from '../../session'
 import { HiddenRow } from './HiddenRow'
 import { KeyKnot } from './KeyKnot'
@@ -87,7 +87,31 @@ export function HoldoutSection() {
           </Button>
         </span>
       </Row>
+      <OrderChangesRow partId={part.id} />
       <p className={styles.hint}>Drag Parts in the Depth list to say what stands in front of what.</p>
     </>
+  )
+}
+
+/** Frames from which the Part stands before or behind others than until then. */
+function OrderChangesRow({ partId }: { partId: string }) {
+  const document = useShot((state) => state.document)
+  const [first, last] = shotRange()
+  const changes = orderChanges(document).filter(
+    ({ frame, partIds }) => frame > first && frame <= last && partIds.includes(partId),
+  )
+  if (changes.length === 0) return null
+  const nameOf = (id: string) => findObject(document, 'part', id)?.name ?? id
+  return (
+    <div className={styles.row} title="Where threads cross below the thumbnails of the timeline">
+      <span>Passes</span>
+      <span className={styles.stretches}>
+        {changes.map(({ frame, partIds }) => (
+          <Button key={frame} size="small" title={partIds.map(nameOf).join(' before ')} onClick={() => goTo(frame)}>
+            {frame}
+          </Button>
+        ))}
+      </span>
+    </div>
   )
 }

@@ -33,7 +33,7 @@ const Chart = dynamic(() => import('react-apexcharts'), { ssr: false })
 const FRAMES = [
   { value: 'here', label: 'Here', title: 'On this frame' },
   { value: 'keys', label: 'Keys', title: 'On the frames of the outline keys' },
-  { value: 'range', label: 'Range', title: 'On up to 24 frames of the marked stretch, or of the shot' },
+  { value: 'range', label: 'Span', title: 'On up to 24 frames of the marked stretch, or of the shot' },
 ] as const
 
 /** Which frames are looked at; remembered. */

@@ -7,6 +7,7 @@ import {
   type KeyAddress,
   type RotoDocument,
 } from '@tender-lasso/core/document'
+import { orderChanges, type OrderChange } from '@tender-lasso/core/evaluation'
 import type { ReadStretches } from '../../media'
 import { css, partColour, SHOT_COLOUR, trackColour } from '../../store'
 import { FOLD_WIDTH, middleOfRow, PIN_WIDTH, RULER_HEIGHT, ROWS_TOP, THUMBNAIL_HEIGHT, thumbnailSlots, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
@@ -41,7 +42,8 @@ export function isSamePicture(a: TimelinePicture, b: TimelinePicture): boolean {
     a.rows.every((row, i) => isSameRow(row, b.rows[i]!)) &&
     (a.document === b.document ||
       (a.rows.every((row) => coloursOf(a.document, row) === coloursOf(b.document, row)) &&
-        bookmarksOf(a.document) === bookmarksOf(b.document)))
+        bookmarksOf(a.document) === bookmarksOf(b.document) &&
+        orderOf(a.document) === orderOf(b.document)))
   )
 }
 
@@ -49,6 +51,11 @@ const bookmarksOf = (document: RotoDocument) =>
   allOf(document, 'bookmark')
     .map(({ name, range }) => `${name} ${range.join()}`)
     .join()
+
+const orderOf = (document: RotoDocument) =>
+  orderChanges(document)
+    .map(({ frame, partIds }) => `${frame} ${partIds.join()}`)
+    .join(';')
 
 function isSameRow(a: TimelineRow, b: TimelineRow): boolean {
   if (a.kind !== b.kind || a.name !== b.name) return false
@@ -97,6 +104,7 @@ export function drawTimeline(
   drawThumbnails(context, layout, picture)
   if (picture.read) drawUnread(context, layout, picture.read)
   if (picture.range) drawRange(context, layout, picture.range)
+  for (const change of orderChanges(picture.document)) drawOrderChange(context, layout, picture, change)
   context.save()
   context.beginPath()
   context.rect(0, ROWS_TOP - 4, layout.width, layout.height)
@@ -135,6 +143,40 @@ function drawBookmarks(context: CanvasRenderingContext2D, layout: TimelineLayout
     context.fillStyle = '#ece9e2'
     context.fillText(name, left + 11, 8.5)
   }
+}
+
+/** Size of the mark where one passes another, CSS pixels. */
+const CROSSING = 9
+
+/**
+ * Two threads that cross below the thumbnails, in the colours of the Parts of which one has passed the other: the one that is in front from then on lies on top.
+ */
+function drawOrderChange(
+  context: CanvasRenderingContext2D,
+  layout: TimelineLayout,
+  { document }: TimelinePicture,
+  { frame, partIds }: OrderChange,
+) {
+  const x = xOfFrame(layout, frame - 0.5)
+  if (frame <= layout.first || x > layout.width - 12) return
+  const [front, back] = [partIds[0]!, partIds.at(-1)!].map((id) => {
+    const part = findObject(document, 'part', id)
+    return part ? css(partColour(document, part)) : SHOT_COLOUR
+  })
+  const [top, bottom] = [RULER_HEIGHT + THUMBNAIL_HEIGHT - CROSSING, RULER_HEIGHT + THUMBNAIL_HEIGHT]
+  const stroke = (fromY: number, toY: number, colour: string, width: number) => {
+    context.strokeStyle = colour
+    context.lineWidth = width
+    context.beginPath()
+    context.moveTo(x - CROSSING, fromY)
+    context.bezierCurveTo(x - 2, fromY, x + 2, toY, x + CROSSING, toY)
+    context.stroke()
+  }
+  context.fillStyle = 'rgb(24 24 24 / 0.8)'
+  context.fillRect(x - CROSSING, top - 2, 2 * CROSSING, CROSSING + 4)
+  stroke(top, bottom, back!, 1.6)
+  stroke(bottom, top, '#181818', 4)
+  stroke(bottom, top, front!, 1.6)
 }
 
 function drawRuler(context: CanvasRenderingContext2D, layout: TimelineLayout, picture: TimelinePicture) {
