@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { allOf } from '@tender-lasso/core/document'
-import { edgeOn, outlineAt } from '@tender-lasso/core/evaluation'
+import { edgeOn, featherBars, outlineAt } from '@tender-lasso/core/evaluation'
 import { expect, test } from './test'
 import { Artist } from './artist'
 import { greyPng, handOff } from './mattes'
@@ -68,4 +68,63 @@ test('an edge is softened by dragging it, both sides with Alt, keyed, and handed
   expect(keyed.channels.outerFeather!.keys.map(({ time }) => time)).toEqual([1001, 1003])
   expect(edgeOn(keyed, 1001).edge.outerFeather).toBe(outerFeather)
   expect(Math.abs(edgeOn(keyed, 1003).edge.outerFeather - outerFeather + 10)).toBeLessThan(1.5)
+})
+
+test('a point is softened by its bar, several by the selection, and by a number', async ({ page }) => {
+  await makeOwnShot(page, 'Points', 'points', '/', 3)
+  const artist = new Artist(page, 1280, 720)
+  await artist.settle()
+  await artist.step('Shape')
+  await artist.key('p')
+  for (const [x, y] of [[200, 150], [400, 150], [600, 150], [600, 450], [200, 450]] as const) await artist.click(x, y) // prettier-ignore
+  await artist.key('Enter')
+  await artist.step('Edge')
+  await artist.key('Alt+f')
+  const bars = async () => {
+    const document = await artist.storedDocument()
+    return featherBars(document, allOf(document, 'shape')[0]!, 1001)
+  }
+  // The point in the middle of the upper side, upwards.
+  await artist.drag(400, 150, 400, 120)
+  const first = await bars()
+  const pulled = first.findIndex(({ outer }) => outer > 0)
+  expect(Math.abs(first[pulled]!.outer - 30)).toBeLessThan(1.5)
+  expect(first.filter(({ outer, inner }) => outer + inner > 0)).toHaveLength(1)
+
+  // Handed off it is 30 px soft there and hard at the corners, straight in between.
+  const files = await handOff(artist, 'Part', folder, { motionBlur: false })
+  const { data } = await greyPng(files.get(1001)!)
+  const soft = (x: number) => {
+    let rows = 0
+    for (let y = 60; y < 150; y++) if (data[y * 1280 + x]! > 0.01 && data[y * 1280 + x]! < 0.99) rows++
+    return rows
+  }
+  expect(soft(400)).toBeGreaterThan(22)
+  expect(soft(205)).toBeLessThan(4)
+  expect(soft(300)).toBeGreaterThan(soft(230))
+  expect(soft(400)).toBeGreaterThan(soft(300))
+
+  // Both upper corners, selected by their bars, in one drag; then by a number, then as the shape again.
+  await artist.step('Edge')
+  await artist.key('Alt+f')
+  await artist.click(200, 150)
+  await page.keyboard.down('Shift')
+  await artist.click(600, 150)
+  await page.keyboard.up('Shift')
+  const field = page.getByLabel('Feather out at the points')
+  await expect(field).toBeVisible()
+  await artist.type('Feather out at the points', 7)
+  const typed = await bars()
+  expect(typed.filter(({ outer }) => Math.abs(outer - 7) < 1e-6)).toHaveLength(2)
+  await page.getByRole('button', { name: 'As the shape' }).click()
+  await expect.poll(async () => (await bars()).filter(({ outer }) => outer > 0).length).toBe(1)
+
+  // The edge there on the frames before and after.
+  await page.getByRole('tab', { name: 'Edges' }).click()
+  await expect(page.getByRole('button', { name: '1002' })).toBeVisible()
+
+  // A growth that leaves nothing says so.
+  await artist.type('Grow', -160)
+  await expect(page.getByRole('alert').filter({ hasText: 'Nothing is left' })).toBeHidden()
+  await page.getByRole('tab', { name: 'Threads' }).click()
 })

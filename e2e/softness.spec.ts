@@ -1,9 +1,10 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
+import type { Page } from '@playwright/test'
 import sharp from 'sharp'
 import { allOf } from '@tender-lasso/core/document'
-import { edgeOn } from '@tender-lasso/core/evaluation'
+import { edgeOn, shotShutter } from '@tender-lasso/core/evaluation'
 import { edgeSpread, RAMP_PER_SIGMA } from '@tender-lasso/core/measures'
 import { expect, test } from './test'
 import { Artist } from './artist'
@@ -15,45 +16,65 @@ let folder: string
 test.beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-softness-'))))
 test.afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
+interface Picture {
+  /** Frames, and how soft each of them is. */
+  sigmas: readonly number[]
+  /** Pixels that the rectangle goes to the right a frame, and degrees of the shutter. */
+  speed?: number
+  shutter?: number
+}
+
 /** A light rectangle on a dark ground, blurred in linear light and encoded as sRGB (IEC 61966-2-1), as 16-bit PNG. */
-async function plate(): Promise<string[]> {
-  const across = (at: number, from: number, to: number) =>
-    edgeSpread(at - from, SIGMA, 0)[0] - edgeSpread(at - to, SIGMA, 0)[0]
-  const pixels = new Uint16Array(3 * WIDTH * HEIGHT)
-  for (let y = 0; y < HEIGHT; y++) {
-    for (let x = 0; x < WIDTH; x++) {
-      const light = 0.05 + 0.6 * across(x + 0.5, 80, 240) * across(y + 0.5, 60, 180)
-      const encoded = light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055
-      pixels.fill(Math.round(65535 * encoded), 3 * (y * WIDTH + x), 3 * (y * WIDTH + x) + 3)
-    }
-  }
-  const files = [1001, 1002].map((frame) => path.join(folder, `soft.${frame}.png`))
-  for (const file of files) {
-    await sharp(pixels, { raw: { width: WIDTH, height: HEIGHT, channels: 3 } })
-      .toColourspace('rgb16')
-      .png()
-      .toFile(file)
-  }
-  return files
+async function plate(name: string, { sigmas, speed = 0, shutter = 0 }: Picture): Promise<string[]> {
+  return Promise.all(
+    sigmas.map(async (sigma, n) => {
+      const across = (at: number, from: number, to: number, box: number) =>
+        edgeSpread(at - from, sigma, box)[0] - edgeSpread(at - to, sigma, box)[0]
+      const pixels = new Uint16Array(3 * WIDTH * HEIGHT)
+      for (let y = 0; y < HEIGHT; y++) {
+        for (let x = 0; x < WIDTH; x++) {
+          const left = 80 + speed * n
+          const light = 0.05 + 0.6 * across(x + 0.5, left, left + 160 - 8 * speed, (speed * shutter) / 360) * across(y + 0.5, 60, 180, 0) // prettier-ignore
+          const encoded = light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055
+          pixels.fill(Math.round(65535 * encoded), 3 * (y * WIDTH + x), 3 * (y * WIDTH + x) + 3)
+        }
+      }
+      const file = path.join(folder, `${name}.${1001 + n}.png`)
+      await sharp(pixels, { raw: { width: WIDTH, height: HEIGHT, channels: 3 } })
+        .toColourspace('rgb16')
+        .png()
+        .toFile(file)
+      return file
+    }),
+  )
+}
+
+async function openPlate(page: Page, name: string, picture: Picture): Promise<Artist> {
+  await page.goto('/')
+  await page.getByRole('button', { name: 'New project' }).click()
+  await page.getByLabel('Name of the project').fill(name)
+  await page.getByRole('button', { name: 'Make it' }).click()
+  await page.getByLabel(`Files for ${name}`).setInputFiles(await plate(name, picture))
+  await page.getByLabel('Shot', { exact: true }).fill(name)
+  await page.getByRole('button', { name: 'Make the shot' }).click()
+  await page.getByRole('link', { name: `Open ${name}` }).click()
+  const artist = new Artist(page, WIDTH, HEIGHT)
+  await artist.settle()
+  return artist
+}
+
+async function drawRectangle(artist: Artist, left: number, right: number) {
+  await artist.step('Shape')
+  await artist.key('p')
+  for (const [x, y] of [[left, 60], [right, 60], [right, 180], [left, 180]] as const) await artist.click(x, y) // prettier-ignore
+  await artist.key('Enter')
 }
 
 test('the softness of the plate is measured along a drawn outline, shown with its chart, and taken over', async ({
   page,
 }) => {
-  await page.goto('/')
-  await page.getByRole('button', { name: 'New project' }).click()
-  await page.getByLabel('Name of the project').fill('Softness')
-  await page.getByRole('button', { name: 'Make it' }).click()
-  await page.getByLabel('Files for Softness').setInputFiles(await plate())
-  await page.getByLabel('Shot', { exact: true }).fill('soft')
-  await page.getByRole('button', { name: 'Make the shot' }).click()
-  await page.getByRole('link', { name: 'Open soft' }).click()
-  const artist = new Artist(page, WIDTH, HEIGHT)
-  await artist.settle()
-  await artist.step('Shape')
-  await artist.key('p')
-  for (const [x, y] of [[80, 60], [240, 60], [240, 180], [80, 180]] as const) await artist.click(x, y) // prettier-ignore
-  await artist.key('Enter')
+  const artist = await openPlate(page, 'soft', { sigmas: [SIGMA, SIGMA] })
+  await drawRectangle(artist, 80, 240)
   await artist.step('Edge')
   const before = artist.acts
   await page.getByRole('button', { name: 'Measure on this frame' }).click()
@@ -76,4 +97,55 @@ test('the softness of the plate is measured along a drawn outline, shown with it
   await expect(words).toBeVisible()
   await artist.key('ArrowRight')
   await expect(words).toBeHidden()
+})
+
+test('softness that changes is measured over the shot and keyed, and the shutter is taken from the plate', async ({
+  page,
+}) => {
+  const sigmas = [1, 1.4, 1.8, 2.2, 2.6, 3]
+  const artist = await openPlate(page, 'focus', { sigmas })
+  await drawRectangle(artist, 80, 240)
+  await artist.step('Edge')
+  const before = artist.acts
+  await page.getByText('Span', { exact: true }).last().click()
+  await page.getByRole('button', { name: 'Measure on 6 frames' }).click()
+  await expect(page.getByTestId('softness')).toContainText('on 6 of 6 frames')
+  await expect(page.getByRole('img', { name: 'Softness over the frames' })).toBeVisible()
+  await page.getByRole('button', { name: 'Take over' }).click()
+  console.log(`soften an edge as the plate is, over the shot: ${artist.acts - before + 3} acts`)
+  const shape = async () => allOf(await artist.storedDocument(), 'shape')[0]!
+  await expect.poll(async () => (await shape()).channels.outerFeather?.keys.length ?? 0).toBeGreaterThan(1)
+  const keyed = await shape()
+  expect(keyed.channels.outerFeather!.keys.length).toBeLessThanOrEqual(4)
+  sigmas.forEach((sigma, n) => {
+    const { edge } = edgeOn(keyed, 1001 + n)
+    expect(Math.abs(edge.innerFeather + edge.outerFeather - RAMP_PER_SIGMA * sigma)).toBeLessThan(RAMP_PER_SIGMA * Math.max(0.25, 0.12 * sigma) + 0.4) // prettier-ignore
+  })
+  await page.getByText('Here', { exact: true }).last().click()
+})
+
+test('the shutter of the plate is found along a moving edge, shown, and taken over', async ({ page }) => {
+  const speed = 10
+  const artist = await openPlate(page, 'fast', { sigmas: new Array<number>(6).fill(0.8), speed, shutter: 180 })
+  await drawRectangle(artist, 80, 160)
+  await artist.key('i')
+  // Moved along: a key on the last frame.
+  await artist.goTo(1006)
+  await artist.key('s')
+  await artist.drag(120, 120, 120 + 5 * speed, 120)
+  await page.locator('[data-part="Part"]').click()
+  await artist.step('Edge')
+  await artist.type('Shutter angle', 40)
+  await page.getByRole('button', { name: 'Find the shutter' }).click()
+  const words = page.getByTestId('plate-shutter')
+  await expect(words).toContainText('degrees')
+  const [angle] = /(\d+) degrees/
+    .exec((await words.textContent())!)!
+    .slice(1)
+    .map(Number)
+  expect(Math.abs(angle! - 180)).toBeLessThan(15)
+  await page.getByRole('button', { name: 'Take over' }).click()
+  await expect(words).toBeHidden()
+  const document = await artist.storedDocument()
+  expect(shotShutter(document, 1003)).toEqual({ angle, phase: -angle! / 2 })
 })

@@ -16,13 +16,13 @@ import {
   takeOverSoftnessAtPoints,
 } from '../../commands'
 import {
-  measuresHere,
   selectedShapes,
   settingsStorage,
   shownSoftness,
   usePointerPlace,
   useShot,
   type MeasuredFrames,
+  type SoftnessOnFrame,
   type SoftnessReport,
 } from '../../store'
 import { CALM_CHART } from '../../theme/calmChart'
@@ -90,7 +90,7 @@ export function SoftnessRows() {
             {wordsFor(report)}
           </p>
           {report.frames.length === 1 ? (
-            <ProfileChart softness={report.frames[0]!.softness!} />
+            <ProfileChart ofShapes={report.frames[0]!.ofShapes} softness={report.frames[0]!.softness!} />
           ) : (
             <OverTime report={report} />
           )}
@@ -157,8 +157,8 @@ function usePointedPlace(measures: readonly EdgeMeasure[]) {
  * The profile and its fit at the place under the pointer; where it points at none, fitted profiles of the clear places about where each has its step, from full
  * to empty, and over them that of their middle.
  */
-function ProfileChart({ softness }: { softness: Softness }) {
-  const measures = useShot(measuresHere)
+function ProfileChart({ ofShapes, softness }: { ofShapes: SoftnessOnFrame['ofShapes']; softness: Softness }) {
+  const measures = useMemo(() => ofShapes.flatMap((one) => one.measures), [ofShapes])
   const pointed = usePointedPlace(measures)
   const series = useMemo(() => {
     const places = Array.from({ length: 4 * REACH + 1 }, (_, i) => i / 2 - REACH)
