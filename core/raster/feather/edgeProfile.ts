@@ -47,16 +47,23 @@ export function rampWidthOf({ innerFeather, outerFeather, falloff }: EdgeProfile
  * @param distance  signed, positive outside, pixels
  */
 export function rampAt(distance: number, inner: number, outer: number, falloff: Falloff = 'smooth'): number {
-  const width = inner + outer
-  if (width < 1e-6) return Math.min(1, Math.max(0, 0.5 - distance))
-  const upper = rampIntegral((outer - distance + 0.5) / width, falloff)
-  return width * (upper - rampIntegral((outer - distance - 0.5) / width, falloff))
+  const [a, b, c] = FALLOFF_INTEGRALS[falloff]
+  return meanRamp(distance, inner, outer, a, b, c)
 }
 
-/** Integral of the clamped ramp from 0 to s. */
-function rampIntegral(s: number, falloff: Falloff): number {
-  if (s <= 0) return 0
-  const [a, b, c] = FALLOFF_INTEGRALS[falloff]
-  const within = Math.min(1, s)
-  return within * within * (a + within * (b + within * c)) + Math.max(0, s - 1)
+/** The same, given the integral s^2 (a + b s + c s^2) of the ramp: for loops over pixels. */
+export function meanRamp(distance: number, inner: number, outer: number, a: number, b: number, c: number): number {
+  const width = inner + outer
+  if (width < 1e-6) return distance >= 0.5 ? 0 : distance <= -0.5 ? 1 : 0.5 - distance
+  const perWidth = 1 / width
+  const s = (outer - distance) * perWidth
+  const half = 0.5 * perWidth
+  const from = s - half
+  const to = s + half
+  if (to <= 0) return 0
+  if (from >= 1) return 1
+  const high = to < 1 ? to : 1
+  let sum = high * high * (a + high * (b + high * c)) + (to > 1 ? to - 1 : 0)
+  if (from > 0) sum -= from * from * (a + from * (b + from * c))
+  return width * sum
 }

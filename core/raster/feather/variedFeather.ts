@@ -1,11 +1,13 @@
 import type { Box } from '../../geometry'
-import { followingPieces, type BoundaryPieces } from '../union'
 import type { WidePieces } from './widePieces'
-import { exactShareOf, rampAt, type EdgeProfile } from './edgeProfile'
+import { exactShareOf, FALLOFF_INTEGRALS, meanRamp, type EdgeProfile } from './edgeProfile'
 import { insideOfCentres } from './insideOfCentres'
 
 /** Half of the pixel that the ramp is averaged over: it reaches so much farther to both sides. */
 const HALF = 0.5
+
+/** Pixels by which a piece looks farther than it must. */
+const MARGIN = 0.01
 
 /**
  * Alpha of a soft edge whose widths vary along the outline.
@@ -20,7 +22,7 @@ const HALF = 0.5
  * @param out       gets the pixels of the box, row-major
  */
 export function variedFeather(
-  { pieces, widths }: WidePieces,
+  { pieces, widths, overlaps }: WidePieces,
   coverage: Float32Array,
   { grow, falloff }: Pick<EdgeProfile, 'grow' | 'falloff'>,
   box: Box,
@@ -28,20 +30,18 @@ export function variedFeather(
 ) {
   const isInside = insideOfCentres(pieces, box)
   out.set(isInside)
-  const nearest = new NearestPlaces(isInside.length)
-  const own: EdgeProfile = { innerFeather: 0, outerFeather: 0, grow, falloff }
+  let nearest: NearestPlaces | null = null
+  const [a, b, c] = FALLOFF_INTEGRALS[falloff ?? 'smooth']
   const boxWidth = box.right - box.left
   const boxHeight = box.bottom - box.top
-  const next = followingPieces(pieces)
-  const previous = new Int32Array(next.length).fill(-1)
-  next.forEach((follower, n) => follower >= 0 && (previous[follower] = n))
-  const directions = directionsOf(pieces, widths)
 
   for (let i = 0; i < pieces.length; i += 4) {
     const [inner0, outer0, inner1, outer1] = [widths[i]!, widths[i + 1]!, widths[i + 2]!, widths[i + 3]!]
     const isHard = Math.min(inner0 + outer0, inner1 + outer1) < SOFT_WIDTH
-    const farthest = HALF + Math.max(outer0 + grow, outer1 + grow, inner0 - grow, inner1 - grow)
-    const reach = Math.max(farthest, isHard ? COVERED_REACH : 0)
+    const least = isHard ? COVERED_REACH : 0
+    const outward = Math.max(least, HALF + Math.max(outer0, outer1) + grow)
+    const inward = Math.max(least, HALF + Math.max(inner0, inner1) - grow)
+    const reach = Math.max(outward, inward)
     if (reach <= 0) continue
     const ax = pieces[i]! - box.left - 0.5
     const ay = pieces[i + 1]! - box.top - 0.5
@@ -56,8 +56,9 @@ export function variedFeather(
     const innerSlope = (inner1 - inner0) * perLength
     const width = inner0 + outer0 + 2 * HALF
     const widthSlope = innerSlope + outerSlope
-    const from = -beyond(reach, i / 4, previous[i / 4]!, directions)
-    const to = length + beyond(reach, i / 4, next[i / 4]!, directions)
+    const [before, after] = [overlaps[i / 2]!, overlaps[i / 2 + 1]!]
+    const from = -MARGIN - reach * Math.min(1, before)
+    const to = length + MARGIN + reach * Math.min(1, after)
 
     for (let y = top; y <= bottom; y++) {
       const py = y - ay
@@ -78,8 +79,12 @@ export function variedFeather(
         const px = x - ax
         const foot = px * ux + py * uy
         const across = Math.abs(px * uy - py * ux)
+        if (foot < -MARGIN - across * before || foot > length + MARGIN + across * after) continue
         const inside = isInside[at] === 1
+        // Beyond the widest place of its side, and not so near to a hard one that the coverage counts.
+        if (across > (inside ? inward : outward)) continue
         if (isHard) {
+          nearest ??= new NearestPlaces(isInside.length)
           const t = foot > 0 ? (foot < length ? foot : length) : 0
           nearest.see(at, (foot - t) ** 2 + across * across, width + widthSlope * t - 2 * HALF)
         }
@@ -89,16 +94,14 @@ export function variedFeather(
         const away = Math.sqrt((t - foot) * (t - foot) + across * across)
         const share = (start + slope * t - away) / (width + widthSlope * t)
         if (share <= 0) continue
-        own.innerFeather = inner0 + innerSlope * t
-        own.outerFeather = outer0 + outerSlope * t
-        const distance = inside ? -away : away
-        const alpha = rampAt(distance - grow, own.innerFeather, own.outerFeather, falloff)
+        const distance = (inside ? -away : away) - grow
+        const alpha = meanRamp(distance, inner0 + innerSlope * t, outer0 + outerSlope * t, a, b, c)
         // The highest outside, the lowest inside: so it is continuous wherever one place takes over from another.
         if (inside ? alpha < out[at]! : alpha > out[at]!) out[at] = alpha
       }
     }
   }
-  nearest.laidUnder(isInside, coverage, grow, out)
+  nearest?.laidUnder(isInside, coverage, grow, out)
 }
 
 /** Widths from which the exact coverage has no share any more, see `exactShareOf`. */
@@ -169,28 +172,4 @@ function peakByHalving(foot: number, p: number, here: number, C: number, b: numb
     else high = middle
   }
   return low
-}
-
-/**
- * For each piece its direction, and the largest angle by which what it reaches lies off straight out, radians: where the ramp begins its sine is the slope
- * of the width on that side, where it ends that of the other, see {@link tiltedFoot} at shares of 0 and 1.
- */
-function directionsOf(pieces: BoundaryPieces, widths: Float64Array): Float64Array {
-  const out = new Float64Array(pieces.length / 2)
-  for (let i = 0; i < pieces.length; i += 4) {
-    const [dx, dy] = [pieces[i + 2]! - pieces[i]!, pieces[i + 3]! - pieces[i + 1]!]
-    const rise = Math.max(Math.abs(widths[i + 2]! - widths[i]!), Math.abs(widths[i + 3]! - widths[i + 1]!))
-    out[i / 2] = Math.atan2(dy, dx)
-    out[i / 2 + 1] = Math.asin(Math.min(1, rise / (Math.hypot(dx, dy) || 1)))
-  }
-  return out
-}
-
-/** Pixels along the line by which a piece is looked at beyond the end where `other` goes on: by the tilts of both and the turn between them. */
-function beyond(reach: number, piece: number, other: number, directions: Float64Array): number {
-  if (other < 0) return reach
-  const turn = Math.abs(directions[2 * other]! - directions[2 * piece]!)
-  const tilt = Math.max(directions[2 * piece + 1]!, directions[2 * other + 1]!)
-  const angle = tilt + (turn > Math.PI ? 2 * Math.PI - turn : turn)
-  return 0.01 + reach * (angle < Math.PI / 2 ? Math.sin(angle) : 1)
 }

@@ -1,4 +1,4 @@
-import type { BoundaryPieces } from '../union'
+import { followingPieces, type BoundaryPieces } from '../union'
 import { WIDTHS_STRIDE, type WidePolygon } from './widePolygon'
 
 /** Side of the cells that edges are sorted into, pixels. */
@@ -17,6 +17,11 @@ export const STEEPEST_RISE = 0.9
 export interface WidePieces {
   pieces: BoundaryPieces
   widths: Float64Array
+  /**
+   * How far beyond its beginning and beyond its end each piece is looked at, along its own line, for each pixel across: by how far what it reaches leans, and by the turn to its
+   * neighbours.
+   */
+  overlaps: Float64Array
 }
 
 /**
@@ -37,7 +42,7 @@ export function widePieces(boundary: BoundaryPieces, polygons: readonly WidePoly
     edges.widthsAt(edge, x1, y1, widths, i + WIDTHS_STRIDE)
   }
   limitRise(pieces, widths)
-  return { pieces, widths }
+  return { pieces, widths, overlaps: overlapsOf(pieces, widths) }
 }
 
 function shortPieces(boundary: BoundaryPieces): BoundaryPieces {
@@ -54,6 +59,63 @@ function shortPieces(boundary: BoundaryPieces): BoundaryPieces {
     out.push(x, y, boundary[i + 2]!, boundary[i + 3]!)
   }
   return Float64Array.from(out)
+}
+
+function overlapsOf(pieces: BoundaryPieces, widths: Float64Array): Float64Array {
+  const next = followingPieces(pieces)
+  const previous = new Int32Array(next.length).fill(-1)
+  next.forEach((follower, n) => follower >= 0 && (previous[follower] = n))
+  const leans = leansOf(pieces, widths)
+  const out = new Float64Array(2 * next.length)
+  for (let n = 0; n < next.length; n++) {
+    out[2 * n] = overlap(leans, n, previous[n]!, LEAN.most, 1)
+    out[2 * n + 1] = overlap(leans, n, next[n]!, LEAN.least, -1)
+  }
+  return out
+}
+
+/** Places of a piece's direction and of its least and largest lean, radians. */
+const LEAN = { direction: 0, least: 1, most: 2 } as const
+const LEAN_STRIDE = 3
+
+/**
+ * For each piece by how much what it reaches may lean back along it, from straight out: where the ramp begins the sine of that is the slope of the width on that side, on the line itself
+ * what `tiltedFoot` gives at no distance.
+ */
+function leansOf(pieces: BoundaryPieces, widths: Float64Array): Float64Array {
+  const out = new Float64Array((pieces.length / 4) * LEAN_STRIDE)
+  for (let i = 0, at = 0; i < pieces.length; i += 4, at += LEAN_STRIDE) {
+    const [dx, dy] = [pieces[i + 2]! - pieces[i]!, pieces[i + 3]! - pieces[i + 1]!]
+    const length = Math.hypot(dx, dy) || 1
+    const inner = (widths[i + 2]! - widths[i]!) / length
+    const outer = (widths[i + 3]! - widths[i + 1]!) / length
+    let [least, most] = [Math.min(0, inner, outer), Math.max(0, inner, outer)]
+    for (const end of [i, i + 2]) {
+      const width = widths[end]! + widths[end + 1]! + 1
+      const share = (widths[end + 1]! + 0.5) / width
+      const onLine = outer - (inner + outer) * share
+      // Inwards it is that of the other side.
+      least = Math.min(least, onLine, -onLine)
+      most = Math.max(most, onLine, -onLine)
+    }
+    out[at + LEAN.direction] = Math.atan2(dy, dx)
+    out[at + LEAN.least] = Math.asin(Math.max(-1, least))
+    out[at + LEAN.most] = Math.asin(Math.min(1, most))
+  }
+  return out
+}
+
+/** Angles from which a piece is looked at all around. */
+const WIDEST = 1.4
+
+/** At the end where `other` goes on, by the leans of both that way and the turn between them; where nobody is known to go on, all around. */
+function overlap(leans: Float64Array, piece: number, other: number, which: number, way: 1 | -1): number {
+  if (other < 0) return Infinity
+  const [own, its] = [piece * LEAN_STRIDE, other * LEAN_STRIDE]
+  const turn = Math.abs(leans[its + LEAN.direction]! - leans[own + LEAN.direction]!)
+  const lean = Math.max(way * leans[own + which]!, way * leans[its + which]!)
+  const angle = lean + (turn > Math.PI ? 2 * Math.PI - turn : turn)
+  return angle < WIDEST ? Math.tan(angle) : Infinity
 }
 
 /** Largest widths that are nowhere above those given, rise nowhere faster than they may, and are the same wherever pieces meet. */
