@@ -211,6 +211,8 @@ export const shapeSchema = z
     falloff: z.enum(FALLOFFS).default('smooth'),
     /** false: it is as it lies at the middle of the shutter. */
     motionBlur: z.boolean().default(true),
+    /** By the id of a point how much of the motion within the shutter it takes part in, 0 to 1; missing: all. Ids of points that are gone mean nothing. */
+    blurWeights: z.record(id, z.number().min(0).max(1)).default({}),
     pointIds: z.array(id).min(2).max(BOUNDS.points),
     /** Per point: a corner has free tangents, a smooth point has both on one line. */
     corners: z.array(z.boolean()).max(BOUNDS.points),

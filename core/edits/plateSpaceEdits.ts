@@ -137,6 +137,7 @@ export function shapeDrawn(
     operation,
     falloff: 'smooth',
     motionBlur: true,
+    blurWeights: {},
     pointIds: points.map(() => newId()),
     corners: points.map((p) => p.isCorner),
     visible: true,

@@ -1,5 +1,6 @@
 export * from './trackSamples'
 export * from './trackMotion'
+export { outlineInShutter } from './blurWeights'
 export * from './channelValues'
 export * from './edge'
 export * from './edgePlaces'

@@ -5,6 +5,7 @@ import { edgeOn, finishOn, type EdgeOf } from './edge'
 import { isInMatte, partShutter, partsByDepth, shotShutter, shownShapesOf } from './evaluate'
 import { areasWithUnderlap, type SeamView } from './underlap'
 import { areasAt } from './outlines'
+import { blurWeightsOf, weightedOutline } from './blurWeights'
 import { hasPointWidths, pointWidthsAt } from './pointWidths'
 import { otherShape, seamsOf, findObject, type Part, type RotoDocument, type Shape } from '../document'
 
@@ -53,9 +54,14 @@ function scenePart(
   const toTarget = Float64Array.of(scale, 0, 0, 0, scale, 0, 0, 0, 1)
   const timeOf = seamed.length > 0 ? (u: number) => viewAt(u).timeOf : () => undefined
   const timeAt = (shape: Shape, u: number) => shutterTime(frame, shutter, shape.motionBlur ? u : 0.5)
-  const areasOf = (shape: Shape, u: number) => {
+  const plainAreasOf = (shape: Shape, u: number) => {
     const time = timeAt(shape, u)
     return areasAt(document, shape, time, mapAt ? multiply(toTarget, mapAt(time)) : toTarget, timeOf(u))
+  }
+  const areasOf = (shape: Shape, u: number) => {
+    const areas = plainAreasOf(shape, u)
+    const weights = blurWeightsOf(document, shape)
+    return weights ? [weightedOutline(areas[0]!, plainAreasOf(shape, 0.5)[0]!, weights)] : areas
   }
   const underlapsOf = (shape: Shape, u: number) =>
     seamed.length > 0 ? areasWithUnderlap(document, shape, viewAt(u)) : []

@@ -1,7 +1,6 @@
 import { findObject } from '@tender-lasso/core/document'
-import { isShown, outlineAt, partShutter } from '@tender-lasso/core/evaluation'
+import { isShown, outlineInShutter, partShutter } from '@tender-lasso/core/evaluation'
 import type { Matrix3 } from '@tender-lasso/core/geometry'
-import { shutterTime } from '@tender-lasso/core/timing'
 import { css, partColour, selectedShapes, type ShotState } from '../store'
 import { onScreen } from './onScreen'
 import { strokeOutline } from './strokePolygon'
@@ -24,7 +23,7 @@ export function drawShutterLines(context: CanvasRenderingContext2D, state: ShotS
     const draw = (u: number, opacity: number, dash: readonly number[]) => {
       context.strokeStyle = css(partColour(document, part), opacity)
       context.setLineDash([...dash])
-      const outline = outlineAt(document, shape, shutterTime(frame, shutter, u))
+      const outline = outlineInShutter(document, shape, frame, shutter, u)
       strokeOutline(context, onScreen(outline, toScreen), shape.isClosed)
     }
     context.lineWidth = 0.7 * view.lineWidth

@@ -7,6 +7,7 @@ import { channelOf, findObject, type Part } from '@tender-lasso/core/document'
 import { partShutter, shotShutter } from '@tender-lasso/core/evaluation'
 import { selectedShapes, useShot } from '../../store'
 import { edit } from '../../session'
+import { BlurWeightRow } from './BlurWeightRow'
 import { ChannelRow } from './ChannelRow'
 import { PlateShutterRows } from './PlateShutterRows'
 import { Row } from './Row'
@@ -80,6 +81,7 @@ export function MotionBlurSection({ part }: { part: Part }) {
           />
         </Row>
       )}
+      <BlurWeightRow shapes={shapes} />
       <PlateShutterRows />
     </>
   )
