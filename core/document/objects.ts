@@ -140,7 +140,7 @@ export const POSE = { x: 0, y: 1, rotation: 2, logScaleX: 3, logScaleY: 4 } as c
 export const OPERATIONS = ['add', 'subtract', 'intersect', 'difference'] as const
 
 /** Early: most is lost near the full side; late: near the side where it has faded out. */
-export const FALLOFFS = ['smooth', 'linear', 'early', 'late'] as const
+export const FALLOFFS = ['smooth', 'linear', 'early', 'late', 'own'] as const
 
 /**
  * A Part that shows the shapes of another one, and follows it: where that is, or as its reflection about a line.
@@ -209,6 +209,8 @@ export const shapeSchema = z
     operation: z.enum(OPERATIONS).default('add'),
     /** How its feather runs from none to full. */
     falloff: z.enum(FALLOFFS).default('smooth'),
+    /** Of a falloff of one's own: how steep it is where the edge has faded out and where it is full; between it is a cubic. */
+    falloffSlopes: z.tuple([z.number().min(0).max(3), z.number().min(0).max(3)]).default([0, 0]),
     /** false: it is as it lies at the middle of the shutter. */
     motionBlur: z.boolean().default(true),
     /** By the id of a point how much of the motion within the shutter it takes part in, 0 to 1; missing: all. Ids of points that are gone mean nothing. */

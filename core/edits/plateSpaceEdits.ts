@@ -136,6 +136,7 @@ export function shapeDrawn(
     hidden: [],
     operation,
     falloff: 'smooth',
+    falloffSlopes: [0, 0],
     motionBlur: true,
     blurWeights: {},
     pointIds: points.map(() => newId()),

@@ -17,7 +17,7 @@ export function edgeOn(shape: Shape, frame: number): EdgeOf {
       innerFeather: numberAt(shape, 'innerFeather', frame),
       outerFeather: numberAt(shape, 'outerFeather', frame),
       grow: numberAt(shape, 'grow', frame),
-      falloff: shape.falloff,
+      falloff: shape.falloff === 'own' ? shape.falloffSlopes : shape.falloff,
     },
     focus: numberAt(shape, 'focus', frame),
     opacity: numberAt(shape, 'opacity', frame),

@@ -130,7 +130,13 @@ function layersOf(shapes: readonly Shape[], frame: number): Layer[] {
 }
 
 const isSameEdge = (a: EdgeProfile, b: EdgeProfile) =>
-  a.innerFeather === b.innerFeather && a.outerFeather === b.outerFeather && a.grow === b.grow && a.falloff === b.falloff
+  a.innerFeather === b.innerFeather &&
+  a.outerFeather === b.outerFeather &&
+  a.grow === b.grow &&
+  isSameFalloff(a.falloff, b.falloff)
+
+/** Slopes of one's own are the same when both numbers are. */
+const isSameFalloff = (a: EdgeProfile['falloff'], b: EdgeProfile['falloff']) => String(a) === String(b)
 
 function shutterOf(document: RotoDocument, shape: Shape, frame: number) {
   const part = findObject(document, 'part', shape.partId)

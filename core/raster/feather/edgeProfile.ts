@@ -9,16 +9,44 @@ export interface EdgeProfile {
 
 /**
  * With s from 0 where the edge has faded out to 1 where it is full: smooth s^2 (3 - 2s), linear s, early s^2 (most is lost near the full
- * side), late 1 - (1 - s)^2.
+ * side), late 1 - (1 - s)^2; or the cubic with two slopes of one's own, where it has faded out and where it is full.
  */
-export type Falloff = 'smooth' | 'linear' | 'early' | 'late'
+export type Falloff = 'smooth' | 'linear' | 'early' | 'late' | FalloffSlopes
+export type FalloffSlopes = readonly [faded: number, full: number]
 
-/** Integrals from 0 to s as s^2 (a + b s + c s^2). */
-export const FALLOFF_INTEGRALS: Record<Falloff, readonly [a: number, b: number, c: number]> = {
-  smooth: [0, 1, -1 / 2],
-  linear: [1 / 2, 0, 0],
-  early: [0, 1 / 3, 0],
-  late: [1, -1 / 3, 0],
+/** Slopes at both ends: all falloffs are cubics from (0, 0) to (1, 1). */
+const SLOPES: Record<Exclude<Falloff, FalloffSlopes>, FalloffSlopes> = {
+  smooth: [0, 0],
+  linear: [1, 1],
+  early: [0, 2],
+  late: [2, 0],
+}
+
+/** Steepest slope at an end at which the cubic still rises all the way (Fritsch & Carlson, "Monotone piecewise cubic interpolation", 1980). */
+export const STEEPEST_SLOPE = 3
+
+const slopesOf = (falloff: Falloff = 'smooth'): FalloffSlopes =>
+  typeof falloff === 'string' ? SLOPES[falloff] : falloff
+
+/** The falloff at s from 0 to 1. */
+export function falloffAt(falloff: Falloff | undefined, s: number): number {
+  const [m0, m1] = slopesOf(falloff)
+  return s * (m0 + s * (3 - 2 * m0 - m1 + s * (m0 + m1 - 2)))
+}
+
+/** Integral of a falloff from 0 to s as s^2 (a + b s + c s^2). */
+export function integralOf(falloff: Falloff | undefined): readonly [a: number, b: number, c: number] {
+  const [m0, m1] = slopesOf(falloff)
+  return [m0 / 2, (3 - 2 * m0 - m1) / 3, (m0 + m1 - 2) / 4]
+}
+
+/** Largest slope anywhere: at an end, or where the cubic bends the other way. */
+function steepestOf(falloff: Falloff | undefined): number {
+  const [m0, m1] = slopesOf(falloff)
+  const cubic = m0 + m1 - 2
+  const bend = cubic === 0 ? 0 : -(3 - 2 * m0 - m1) / (3 * cubic)
+  const middle = bend > 0 && bend < 1 ? m0 + bend * (2 * (3 - 2 * m0 - m1) + bend * 3 * cubic) : 0
+  return Math.max(m0, m1, middle)
 }
 
 export function isPlainEdge(edge: EdgeProfile): boolean {
@@ -35,10 +63,9 @@ export function exactShareOf({ innerFeather, outerFeather, grow }: EdgeProfile):
   return Math.max(0, 1 - (innerFeather + outerFeather + Math.abs(grow)) / 2)
 }
 
-/** Width of the smooth ramp that is as steep where it is steepest. */
+/** Width of the smooth ramp that is as steep where it is steepest; no wider than the ramp is. */
 export function rampWidthOf({ innerFeather, outerFeather, falloff }: EdgeProfile): number {
-  const isOneSided = falloff === 'early' || falloff === 'late'
-  return (innerFeather + outerFeather) * (isOneSided ? 1.5 / 2 : 1)
+  return (innerFeather + outerFeather) * Math.min(1, 1.5 / steepestOf(falloff))
 }
 
 /**
@@ -47,7 +74,7 @@ export function rampWidthOf({ innerFeather, outerFeather, falloff }: EdgeProfile
  * @param distance  signed, positive outside, pixels
  */
 export function rampAt(distance: number, inner: number, outer: number, falloff: Falloff = 'smooth'): number {
-  const [a, b, c] = FALLOFF_INTEGRALS[falloff]
+  const [a, b, c] = integralOf(falloff)
   return meanRamp(distance, inner, outer, a, b, c)
 }
 

@@ -90,7 +90,7 @@ const ARROW = [12.3, 20.1, 58.7, 33.4, 17.2, 55.8, 27.5, 36.6]
 
 const polygons = fc.array(fc.tuple(numberBetween(10, 62), numberBetween(10, 62)), { minLength: 3, maxLength: 6 })
 const someWidths = fc.array(numberBetween(1, 14), { minLength: 12, maxLength: 12 })
-const falloffs = fc.constantFrom<Falloff>('smooth', 'linear', 'early', 'late')
+const falloffs = fc.constantFrom<Falloff>('smooth', 'linear', 'early', 'late', [0.3, 1.7])
 
 /** As wide inside as outside: where two stretches differ in that, each has its own alpha on its line, and a pixel's centre may lie on either side. */
 const evenly = (widths: readonly number[]) => widths.flatMap((width) => [width, width])

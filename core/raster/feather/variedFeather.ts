@@ -1,6 +1,6 @@
 import type { Box } from '../../geometry'
 import type { WidePieces } from './widePieces'
-import { exactShareOf, FALLOFF_INTEGRALS, meanRamp, type EdgeProfile } from './edgeProfile'
+import { exactShareOf, integralOf, meanRamp, type EdgeProfile } from './edgeProfile'
 import { insideOfCentres } from './insideOfCentres'
 
 /** Half of the pixel that the ramp is averaged over: it reaches so much farther to both sides. */
@@ -31,7 +31,7 @@ export function variedFeather(
   const isInside = insideOfCentres(pieces, box)
   out.set(isInside)
   let nearest: NearestPlaces | null = null
-  const [a, b, c] = FALLOFF_INTEGRALS[falloff ?? 'smooth']
+  const [a, b, c] = integralOf(falloff)
   const boxWidth = box.right - box.left
   const boxHeight = box.bottom - box.top
 

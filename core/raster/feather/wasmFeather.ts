@@ -2,7 +2,7 @@ import { aligned, roomFor, wasmExports } from '../../wasm'
 import type { Box } from '../../geometry'
 import { putPixels, type FittedMatte } from '../fittedMatte'
 import { followingPieces, type BoundaryPieces } from '../union'
-import { edgeReach, exactShareOf, FALLOFF_INTEGRALS, type EdgeProfile } from './edgeProfile'
+import { edgeReach, exactShareOf, integralOf, type EdgeProfile } from './edgeProfile'
 import type { Feather } from './feather'
 import { featherWasm } from './featherWasm'
 
@@ -57,8 +57,8 @@ class WasmFeather implements Feather {
       const there = new Float32Array(memory, coverageAt, stride * this.rows)
       for (let y = 0; y < height; y++) there.set(coverage.subarray(y * width, (y + 1) * width), y * stride)
     }
-    const { innerFeather, outerFeather, grow, falloff = 'smooth' } = edge
-    const [a, b, c] = FALLOFF_INTEGRALS[falloff]
+    const { innerFeather, outerFeather, grow, falloff } = edge
+    const [a, b, c] = integralOf(falloff)
     const share = coverage ? exactShareOf(edge) : 0
     assembly.add(piecesAt, nextAt, count, left, top, width, height, stride, innerFeather, outerFeather, grow, a, b, c, edgeReach(edge), share, weight, coverageAt, sidesAt, squaresAt, sumsAt) // prettier-ignore
   }

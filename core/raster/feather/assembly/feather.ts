@@ -61,7 +61,7 @@ export function add(from: usize, next: usize, count: i32, left: f64, top: f64, w
   squareShare = <f32>a
   cubeShare = <f32>b
   fourthShare = <f32>c
-  isSmooth = a == 0 && c != 0
+  isSmooth = a == 0 && b == 1 && c == -0.5
   rampWidth = <f32>(inward + outward)
   perWidth = inward + outward < 1e-6 ? 0 : <f32>(1 / (inward + outward))
   exactShare = <f32>share
