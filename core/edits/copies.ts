@@ -49,6 +49,9 @@ export function shapeRenewed(shape: Shape, id = newId()): Shape {
     ...withOutlineKeys(shape, keys),
     id,
     pointIds: renewed(shape.pointIds),
+    blurWeights: Object.fromEntries(
+      Object.entries(shape.blurWeights).flatMap(([pointId, weight]) => renewed([pointId]).map((own) => [own, weight])),
+    ),
     movedPoints: shape.movedPoints.map((group) => ({ ...group, pointIds: renewed(group.pointIds) })),
   }
 }

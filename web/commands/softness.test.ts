@@ -8,7 +8,14 @@ import {
   testSubject,
   withPatches,
 } from '@tender-lasso/core/document/testDocuments'
-import { edgeOn, edgePlacesOf, featherBars, partShutter, shotShutter } from '@tender-lasso/core/evaluation'
+import {
+  edgeOn,
+  edgePlacesOf,
+  featherBars,
+  hasPointWidths,
+  partShutter,
+  shotShutter,
+} from '@tender-lasso/core/evaluation'
 import type { Box } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
 import { edgeSpread, RAMP_PER_SIGMA, type EdgePlace } from '@tender-lasso/core/measures'
@@ -191,6 +198,18 @@ describe('softness over several frames', () => {
     takeOverSoftnessAtPoints()
     const some = featherBars(withPatches(keyed, edits.made.at(-1)!.patches), after(), 1001)
     expect(some.filter(({ outer }) => outer > 0).map(({ pointId }) => pointId)).toEqual([...pointIds])
+  })
+
+  it('taken over as one feather it clears what points had of their own', async () => {
+    await measureSoftness('here')
+    takeOverSoftnessAtPoints()
+    const varied = withPatches(keyed, edits.made.at(-1)!.patches)
+    useShot.setState({ document: varied, shown: varied })
+    await measureSoftness('here')
+    takeOverSoftness()
+    const even = findObject(withPatches(varied, edits.made.at(-1)!.patches), 'shape', 'outline')!
+    expect(hasPointWidths(findObject(varied, 'shape', 'outline')!)).toBe(true)
+    expect(hasPointWidths(even)).toBe(false)
   })
 
   it('a helper that dies is said, and nothing goes on', async () => {

@@ -1,7 +1,15 @@
 import { fewestKeys } from '@tender-lasso/core/animation'
-import { channelOf, findObject, type Patch, type Shape } from '@tender-lasso/core/document'
-import { KEY_HERE, numberChanged, pointFeatherChanged, valuesKeyed, type FeatherSide } from '@tender-lasso/core/edits'
-import { edgePlacesOf, edgeOn } from '@tender-lasso/core/evaluation'
+import { channelOf, findObject, outlineKeys, type Patch, type Shape } from '@tender-lasso/core/document'
+import {
+  KEY_HERE,
+  numberChanged,
+  pointFeatherChanged,
+  pointFeatherCleared,
+  valuesKeyed,
+  type FeatherSide,
+  type Keying,
+} from '@tender-lasso/core/edits'
+import { edgePlacesOf, edgeOn, hasPointWidths } from '@tender-lasso/core/evaluation'
 import { featherForSoftness, softnessAtPoints, softnessOf } from '@tender-lasso/core/measures'
 import { edit } from '../session'
 import { say, selectedShapes, useShot, type MeasuredFrames, type SoftnessOnFrame } from '../store'
@@ -55,9 +63,11 @@ export function takeOverSoftness() {
       const feather = featherForSoftness(sigma, place - edgeOn(shape, frame).edge.grow)
       return { time: frame, values: SIDES.map((side) => feather[side]) }
     })
-    return fewestKeys(samples, KEY_TOLERANCE).flatMap(({ time, values }) =>
-      SIDES.flatMap((side, i) => valuesKeyed(channelOf(shape, side), time, Float64Array.of(values[i]!))),
-    )
+    return fewestKeys(samples, KEY_TOLERANCE)
+      .flatMap(({ time, values }) =>
+        SIDES.flatMap((side, i) => valuesKeyed(channelOf(shape, side), time, Float64Array.of(values[i]!))),
+      )
+      .concat(evenPatches(shape))
   })
   if (edit('feather as soft as the plate, over its frames', patches)) dropSoftness()
 }
@@ -71,12 +81,20 @@ function takeOverHere(
     const feather = featherForSoftness(sigma, place - edgeOn(shape, frame).edge.grow)
     return SIDES.flatMap((side) =>
       numberChanged(channelOf(shape, side), 0, { kind: 'set', by: feather[side] }, frame, how),
-    )
+    ).concat(evenPatches(shape))
   })
   const isKeyed = shapes.some((shape) => SIDES.some((side) => channelOf(shape, side).keys.length > 0))
   const words = `feather as soft as the plate, sigma ${sigma.toFixed(2)} px`
   if (isKeyed ? editReaching(words, patches) : edit(words, patches)) dropSoftness()
 }
+
+/** What points had of their own goes: the shape is as soft all round as was measured. */
+const evenPatches = (shape: Shape): Patch[] =>
+  hasPointWidths(shape)
+    ? pointFeatherCleared(shape, outlineKeys(shape)[0]!.time, new Set(shape.pointIds), ON_ALL_KEYS)
+    : []
+
+const ON_ALL_KEYS: Keying = { reach: { kind: 'everywhere' }, makesKeys: false, onlyTouched: false }
 
 /**
  * The same point by point: each as soft as the clear places near it, the others as their neighbours. With points selected only these.

@@ -137,7 +137,8 @@ class EdgePainter {
     })
     const { partId } = state.selection
     if (!looks || partId === null) return this.paint(canvases, [], scale, state.frame, state.info.width)
-    for (const { frame } of looks) if (frameCache() && !frameCache()!.get(frame)) void frameCache()!.load(frame)
+    const cache = frameCache()
+    void cache?.fetchAhead(looks.map(({ frame }) => frame), () => !this.isClosed) // prettier-ignore
     this.isBusy = true
     try {
       this.helper ??= startMatteHelper()
