@@ -45,6 +45,8 @@ const MOST_ERROR = 45
 const LEAST_VOTES = 5
 const VOTE_NOISE = 8
 const ROUNDS = 4
+/** A box shorter than so many times the softness is hardly told from it: where there are enough longer ones these alone speak. */
+const LONG = 1.5
 /** Of pictures without any slow clear edge: that of a sharp lens, pixels. */
 const SHARP = 0.5
 
@@ -71,10 +73,14 @@ export function estimateShutter(edges: readonly MovingEdge[]): ShutterEstimate |
     return vote ?? []
   })
   if (votes.length < LEAST_VOTES) return null
-  let angle = densest(votes)
+  const first = densest(votes)
+  const seen = Math.sqrt(sigma * sigma + PIXEL_VARIANCE)
+  const isLong = votes.map(({ place }) => (place.sweep * first) / 360 >= LONG * seen)
+  const speaks = isLong.filter(Boolean).length >= LEAST_VOTES ? isLong : isLong.map(() => true)
+  let angle = densest(votes.filter((_, i) => speaks[i]))
   let weights: number[] = []
   for (let round = 0; round < ROUNDS; round++) {
-    weights = votes.map((vote) => tukeyBiweight(vote.angle - angle, noiseOf(vote)))
+    weights = votes.map((vote, i) => (speaks[i] ? tukeyBiweight(vote.angle - angle, noiseOf(vote)) : 0))
     const shares = votes.map((vote, i) => weights[i]! / noiseOf(vote) ** 2)
     const sum = shares.reduce((a, b) => a + b, 0)
     angle = votes.reduce((total, vote, i) => total + shares[i]! * vote.angle, 0) / sum
