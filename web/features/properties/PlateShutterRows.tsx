@@ -1,31 +1,23 @@
 'use client'
 
 import { Button } from 'antd'
-import { dropShutter, findShutterOnPlate, stopMeasuring, takeOverShutter } from '../../commands'
+import { dropShutter, findShutterOnPlate, takeOverShutter } from '../../commands'
 import { shownShutter, useShot } from '../../store'
+import { MeasuringRow } from './MeasuringRow'
 import styles from './properties.module.css'
 
 /** The shutter that the plate shows along fast edges of what is selected, to be taken over. */
 export function PlateShutterRows() {
   const report = useShot(shownShutter)
-  const measuring = useShot((state) => (state.measuring?.what === 'shutter' ? state.measuring : null))
   return (
     <>
-      <div
-        className={styles.row}
-        title="Compares the blur of fast clear edges with their speed, on up to 24 frames of the marked stretch or of the shot: along all outlines, or along those of a Part with its own shutter"
-      >
-        <span role="status">{measuring ? `${measuring.done} of ${measuring.all} frames` : 'From the plate'}</span>
-        {measuring ? (
-          <Button size="small" onClick={stopMeasuring}>
-            Stop
-          </Button>
-        ) : (
-          <Button size="small" onClick={() => void findShutterOnPlate()}>
-            Find the shutter
-          </Button>
-        )}
-      </div>
+      <MeasuringRow
+        what="shutter"
+        help="Compares the blur of fast clear edges with their speed, on up to 24 frames of the marked stretch or of the shot: along all outlines, or along those of a Part with its own shutter"
+        name="From the plate"
+        action="Find the shutter"
+        onStart={() => void findShutterOnPlate()}
+      />
       {report && (
         <>
           <p className={styles.hint} data-testid="plate-shutter">

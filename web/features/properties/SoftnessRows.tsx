@@ -11,7 +11,6 @@ import {
   dropSoftness,
   framesToMeasure,
   measureSoftness,
-  stopMeasuring,
   takeOverSoftness,
   takeOverSoftnessAtPoints,
 } from '../../commands'
@@ -26,6 +25,7 @@ import {
   type SoftnessReport,
 } from '../../store'
 import { CALM_CHART } from '../../theme/calmChart'
+import { MeasuringRow } from './MeasuringRow'
 import styles from './properties.module.css'
 
 const Chart = dynamic(() => import('react-apexcharts'), { ssr: false })
@@ -51,7 +51,6 @@ const useSoftnessFrames = create<{ which: MeasuredFrames }>()(
 /** How soft the plate is along the selected shapes, to be taken over as their feather. */
 export function SoftnessRows() {
   const report = useShot(shownSoftness)
-  const measuring = useShot((state) => (state.measuring?.what === 'softness' ? state.measuring : null))
   const which = useSoftnessFrames((state) => state.which)
   const count = useShot((state) => framesToMeasure(which, selectedShapes(state)).length)
   const hasPoints = useShot((state) => state.selection.pointIds.size > 0)
@@ -69,21 +68,13 @@ export function SoftnessRows() {
           onChange={(value) => useSoftnessFrames.setState({ which: value })}
         />
       </div>
-      <div
-        className={styles.row}
-        title="Fits the plate's edge along the selected outlines, with the motion within the shutter taken out: clear edges only"
-      >
-        <span role="status">{measuring ? `${measuring.done} of ${measuring.all} frames` : ''}</span>
-        {measuring ? (
-          <Button size="small" onClick={stopMeasuring}>
-            Stop
-          </Button>
-        ) : (
-          <Button size="small" disabled={count === 0} onClick={() => void measureSoftness(which)}>
-            {words}
-          </Button>
-        )}
-      </div>
+      <MeasuringRow
+        what="softness"
+        help="Fits the plate's edge along the selected outlines, with the motion within the shutter taken out: clear edges only"
+        action={words}
+        disabled={count === 0}
+        onStart={() => void measureSoftness(which)}
+      />
       {report && report.frames.some(({ softness }) => softness) && (
         <>
           <p className={styles.hint} data-testid="softness">
