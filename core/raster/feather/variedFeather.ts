@@ -66,14 +66,14 @@ export function variedFeather(
       let left = Math.max(0, Math.min(ax, ax + dx) - reach)
       let right = Math.min(boxWidth - 1, Math.max(ax, ax + dx) + reach)
       if (Math.abs(ux) > 1e-6) {
-        const [a, b] = [ax + (from - py * uy) / ux, ax + (to - py * uy) / ux]
-        left = Math.max(left, Math.min(a, b))
-        right = Math.min(right, Math.max(a, b))
+        const [one, other] = [ax + (from - py * uy) / ux, ax + (to - py * uy) / ux]
+        left = Math.max(left, Math.min(one, other))
+        right = Math.min(right, Math.max(one, other))
       }
       if (Math.abs(uy) > 1e-6) {
-        const [a, b] = [ax + (py * ux - reach) / uy, ax + (py * ux + reach) / uy]
-        left = Math.max(left, Math.min(a, b))
-        right = Math.min(right, Math.max(a, b))
+        const [one, other] = [ax + (py * ux - reach) / uy, ax + (py * ux + reach) / uy]
+        left = Math.max(left, Math.min(one, other))
+        right = Math.min(right, Math.max(one, other))
       }
       for (let x = Math.ceil(left - 1e-9), at = y * boxWidth + x; x <= right + 1e-9; x++, at++) {
         const px = x - ax
