@@ -14,6 +14,8 @@ interface Finding {
 }
 
 async function expectNoFinding(page: Page, screen: string) {
+  // What fades in is judged when it is there.
+  await page.evaluate(() => Promise.allSettled(document.getAnimations().map(({ finished }) => finished)))
   await page.evaluate(axe)
   const findings = (await page.evaluate('window.axe.run().then((result) => result.violations)')) as Finding[]
   const told = findings
@@ -68,6 +70,12 @@ test('no main screen has a serious fault for those who use other senses or other
   await expect(page.locator('[data-shape]').first()).toBeVisible()
   await page.getByRole('button', { name: 'Edge', exact: true }).first().click()
   await expectNoFinding(page, 'shapes of a Part')
+  await page.getByLabel('Falloff of the feather').click({ force: true })
+  await page.getByTitle('A curve of your own: drag the ends of its tangents').last().click()
+  await expect(page.getByRole('slider', { name: 'Slope where it is full' })).toBeVisible()
+  await page.getByRole('tab', { name: 'Edges' }).click()
+  await expectNoFinding(page, 'a falloff of its own, and Edges')
+  await page.getByRole('tab', { name: 'Threads' }).click()
   await artist.key('?')
   await expect(page.getByLabel('Find an act')).toBeVisible()
   await expectNoFinding(page, 'sheet of keys')

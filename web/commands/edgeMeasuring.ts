@@ -62,15 +62,18 @@ export async function askedOfFrames<T>(
       if (isAsked()) useShot.setState({ measuring: { what, done, all: frames.length } })
     }
   }
+  const ended = () => {
+    if (isAsked()) useShot.setState({ measuring: null })
+  }
   try {
     await Promise.all(trackWorkers(frames.length).map(work))
+    ended()
     return isAsked() ? answers : null
   } catch (error) {
     if (isAsked()) say('bad', `The plate could not be read: ${wordsOf(error)}`)
+    ended()
     // The others are not to go on for nothing.
     if (isAsked()) latest++
     return null
-  } finally {
-    if (isAsked() || own === latest - 1) useShot.setState({ measuring: null })
   }
 }

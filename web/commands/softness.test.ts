@@ -219,6 +219,18 @@ describe('softness over several frames', () => {
     expect(useShot.getState()).toMatchObject({ measuring: null, softness: null })
   })
 
+  it('asked anew while it runs, the older one ends without a trace of the newer', async () => {
+    const older = measureSoftness('keys')
+    const newer = measureSoftness('range')
+    await older
+    const { measuring, softness } = useShot.getState()
+    // Either the newer one is still under way, or it is done and shown.
+    expect(measuring === null ? softness!.frames.length : measuring.all).toBeGreaterThan(2)
+    await newer
+    expect(useShot.getState().softness!.frames.length).toBeGreaterThan(2)
+    expect(useShot.getState().measuring).toBeNull()
+  })
+
   it('stopped, it shows nothing', async () => {
     const under = measureSoftness('keys')
     expect(useShot.getState().measuring).toMatchObject({ what: 'softness', all: 2 })
