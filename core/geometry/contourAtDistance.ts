@@ -1,5 +1,6 @@
 import { distanceToPolygon } from './distanceToPolygon'
 import { signedArea } from './polygon'
+import { wrappedAngle } from './vectors2d'
 
 /** Pixels by which the arcs round corners may deviate, and by which a place of the contour may be too near or too far. */
 const TOLERANCE = 0.05
@@ -35,7 +36,7 @@ export function contourAtDistance(polygon: ArrayLike<number>, distance: number):
     // Long edges in parts, of which some may lie too near to others.
     const parts = Math.ceil(Math.hypot(bx - ax, by - ay) / LONGEST_PART)
     for (let p = 1; p < parts; p++) add(ax + ((bx - ax) * p) / parts + nx, ay + ((by - ay) * p) / parts + ny)
-    const turn = wrapped(edges[(i + 1) % edges.length]!.angle - angle)
+    const turn = wrappedAngle(edges[(i + 1) % edges.length]!.angle - angle)
     if (turn * way <= 0) {
       // The inner side of a corner: the moved edges meet halfway between their normals.
       const half = angle + turn / 2
@@ -68,5 +69,3 @@ function edgesOf(polygon: ArrayLike<number>) {
   }
   return edges
 }
-
-const wrapped = (angle: number) => Math.atan2(Math.sin(angle), Math.cos(angle))

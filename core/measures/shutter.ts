@@ -68,13 +68,14 @@ export function movingEdgeAt(image: LumaImage, place: EdgePlace): MovingEdge | n
  */
 export function estimateShutter(edges: readonly MovingEdge[]): ShutterEstimate | null {
   const sigma = softnessWithoutMotion(edges)
+  // As wide as it is seen, with the pixel's own share.
+  const seen = Math.sqrt(sigma * sigma + PIXEL_VARIANCE)
   const votes = edges.flatMap((edge) => {
-    const vote = edge.place.sweep >= FAST ? voteOf(edge, sigma) : null
+    const vote = edge.place.sweep >= FAST ? voteOf(edge, seen) : null
     return vote ?? []
   })
   if (votes.length < LEAST_VOTES) return null
   const first = densest(votes)
-  const seen = Math.sqrt(sigma * sigma + PIXEL_VARIANCE)
   const isLong = votes.map(({ place }) => (place.sweep * first) / 360 >= LONG * seen)
   const speaks = isLong.filter(Boolean).length >= LEAST_VOTES ? isLong : isLong.map(() => true)
   let angle = densest(votes.filter((_, i) => speaks[i]))
@@ -124,8 +125,7 @@ function softnessWithoutMotion(edges: readonly MovingEdge[]): number {
   return sigmas.length >= 3 ? median(sigmas) : SHARP
 }
 
-function voteOf({ place, distances, values }: MovingEdge, sigma: number): Omit<ShutterVote, 'weight'> | null {
-  const seen = Math.sqrt(sigma * sigma + PIXEL_VARIANCE)
+function voteOf({ place, distances, values }: MovingEdge, seen: number): Omit<ShutterVote, 'weight'> | null {
   const spread = (x: number, box: number) => edgeSpreadByBox(x, seen, box)
   const fit = fitStep(distances, values, spread, place.sweep / 2, 0.05)
   if (!fit || !isClear(fit)) return null

@@ -78,9 +78,10 @@ const MIDDLE = [0.5]
 /** Flattened, united boundaries of a Part over the open shutter; computed when asked for and kept. */
 export class PartBoundaries {
   private readonly cache = new Map<string, PiecesByStrip>()
-  private readonly wide = new Map<string, WidePieces>()
+  private readonly wide = new Map<string, { wide: WidePieces; byStrip: PiecesByStrip }>()
   readonly part: ScenePart
-  private readonly edges: { narrowest: EdgeProfile; widest: EdgeProfile }[]
+  /** Of each group; measured with the box. */
+  private edges: EdgeRange[] = []
   private sweptBox: Box | null = null
   private largestSweep = -1
 
@@ -94,7 +95,6 @@ export class PartBoundaries {
     private readonly buffer = new PieceBuffer(),
   ) {
     this.part = withBlurOnce(part)
-    this.edges = this.part.groups.map((group) => edgesOf(group, motionBlur ? OPEN : MIDDLE))
   }
 
   /** Boundary pieces at position u, as strips of rows need them; kept, since each strip asks again. */
@@ -106,18 +106,20 @@ export class PartBoundaries {
   }
 
   /** The same with the widths of the edge, of a group that has wide outlines; kept as well. */
-  widePieces(group: number, u: number): WidePieces {
-    const key = `${group}/${u}`
+  widePieces(group: number, u: number): { wide: WidePieces; byStrip: PiecesByStrip } {
+    const at = this.isStill ? 0.5 : u
+    const key = `${group}/${at}`
     let known = this.wide.get(key)
     if (!known) {
       const { edge, wideOutlinesAt } = this.part.groups[group]!
-      const polygons = wideOutlinesAt!(u).map((outline) => widePolygon(outline, edge))
+      const polygons = wideOutlinesAt!(at).map((outline) => widePolygon(outline, edge))
       this.buffer.clear()
       pushUnion(
         polygons.map(({ polygon }) => polygon),
         this.buffer,
       )
-      this.wide.set(key, (known = widePieces(this.buffer.view(), polygons)))
+      const wide = widePieces(this.buffer.view(), polygons)
+      this.wide.set(key, (known = { wide, byStrip: new PiecesByStrip(wide.pieces) }))
     }
     return known
   }
@@ -135,7 +137,13 @@ export class PartBoundaries {
 
   /** Narrowest ramp from nothing to all among the Part's edges, target pixels; 0 where one is hard. */
   get rampWidth(): number {
-    return Math.min(...this.edges.map(({ narrowest }) => rampWidthOf(narrowest)))
+    return Math.min(...this.edgeRanges.map(({ narrowest }) => rampWidthOf(narrowest)))
+  }
+
+  /** The edge of each group where it is narrowest and where it is widest, while the shutter is open. */
+  get edgeRanges(): readonly EdgeRange[] {
+    if (!this.sweptBox) this.measure()
+    return this.edges
   }
 
   get isStill(): boolean {
@@ -158,7 +166,7 @@ export class PartBoundaries {
   get reachedBox(): Box {
     const { groups, finish } = this.part
     const reach =
-      Math.max(0, ...this.edges.map(({ widest }, g) => edgeReach(widest) + blurReach(groups[g]!.focus ?? 0))) +
+      Math.max(0, ...this.edgeRanges.map(({ widest }, g) => edgeReach(widest) + blurReach(groups[g]!.focus ?? 0))) +
       finishReach(finish)
     const { left, top, right, bottom } = this.box
     return { left: left - reach, top: top - reach, right: right + reach, bottom: bottom + reach }
@@ -167,11 +175,14 @@ export class PartBoundaries {
   private measure() {
     const box = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity }
     let largest = 0
-    for (const group of this.part.groups) {
+    this.edges = this.part.groups.map(({ edge }) => ({ narrowest: { ...edge }, widest: { ...edge } }))
+    for (const [g, group] of this.part.groups.entries()) {
       let previous: Float64Array[] | null = null
       let ways: Float64Array[] = []
       for (const u of this.motionBlur ? OPEN : MIDDLE) {
-        const projected = group.outlinesAt(u).map(projectControlPoints)
+        const wide = group.wideOutlinesAt?.(u)
+        for (const { pointWidths } of wide ?? []) widen(this.edges[g]!, group.edge, pointWidths)
+        const projected = (wide?.map(({ outline }) => outline) ?? group.outlinesAt(u)).map(projectControlPoints)
         for (const points of projected) grow(box, boundsOf(points))
         if (previous) {
           projected.forEach((points, shape) => {
@@ -193,23 +204,21 @@ export class PartBoundaries {
   }
 }
 
-/** The edge of a group where it is narrowest and where it is widest, over the open shutter. */
-function edgesOf({ edge, wideOutlinesAt }: EdgeGroup, times: readonly number[]) {
-  const [narrowest, widest] = [{ ...edge }, { ...edge }]
-  if (!wideOutlinesAt) return { narrowest, widest }
-  for (const { pointWidths: widths } of times.flatMap((u) => wideOutlinesAt(u))) {
-    for (let i = 0; widths && i < widths.length; i += WIDTHS_STRIDE) {
-      const [inner, outer] = [
-        Math.max(0, edge.innerFeather + widths[i]!),
-        Math.max(0, edge.outerFeather + widths[i + 1]!),
-      ]
-      narrowest.innerFeather = Math.min(narrowest.innerFeather, inner)
-      narrowest.outerFeather = Math.min(narrowest.outerFeather, outer)
-      widest.innerFeather = Math.max(widest.innerFeather, inner)
-      widest.outerFeather = Math.max(widest.outerFeather, outer)
-    }
+interface EdgeRange {
+  narrowest: EdgeProfile
+  widest: EdgeProfile
+}
+
+/** Takes in what the points of an outline add to the widths of its edge. */
+function widen({ narrowest, widest }: EdgeRange, edge: EdgeProfile, widths: Float64Array | null) {
+  for (let i = 0; widths && i < widths.length; i += WIDTHS_STRIDE) {
+    const inner = Math.max(0, edge.innerFeather + widths[i]!)
+    const outer = Math.max(0, edge.outerFeather + widths[i + 1]!)
+    narrowest.innerFeather = Math.min(narrowest.innerFeather, inner)
+    narrowest.outerFeather = Math.min(narrowest.outerFeather, outer)
+    widest.innerFeather = Math.max(widest.innerFeather, inner)
+    widest.outerFeather = Math.max(widest.outerFeather, outer)
   }
-  return { narrowest, widest }
 }
 
 function projectControlPoints(outline: HomogeneousOutline): Float64Array {

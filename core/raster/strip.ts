@@ -1,10 +1,11 @@
 import type { Box } from '../geometry'
 import type { CoverageAccumulator } from './accumulate'
-import { exactShareOf, fastestFeather, variedFeather } from './feather'
+import { exactShareOf, fastestFeather, variedFeather, type EdgeProfile } from './feather'
 import { blurInto, blurReach, finishInto, finishReach, isLinear } from './finish'
 import { putPixels, sizeOf, type FittedMatte } from './fittedMatte'
 import type { Lattice } from './lattice'
 import { laidOver } from './layers'
+import type { PiecesByStrip } from './piecesByStrip'
 import { isPlainGroup, type EdgeGroup, type PartBoundaries } from './scene'
 import type { BoundaryPieces } from './union'
 
@@ -177,19 +178,20 @@ export class StripRenderer {
   private addSoft(part: PartBoundaries, group: number, u: number, box: Box, weight: number) {
     const { edge } = part.part.groups[group]!
     const pieces = part.pieces(group, u)
-    const needsCoverage = exactShareOf(edge) > 0
-    const coverage = needsCoverage
-      ? this.coverage(pieces.touching(box.top, box.bottom - 1), box, this.take(sizeOf(box)))
-      : null
-    fastestFeather().add(pieces.all, coverage, edge, weight)
+    fastestFeather().add(pieces.all, this.coverageUnder(edge, pieces, box), edge, weight)
   }
 
   /** Alpha of one edge group whose widths vary along its outlines. */
   private variedAt(part: PartBoundaries, group: number, u: number, box: Box, out: Float32Array) {
-    const wide = part.widePieces(group, part.isStill ? 0.5 : u)
-    const pieces = part.pieces(group, u).touching(box.top, box.bottom - 1)
-    const coverage = this.coverage(pieces, box, this.take(sizeOf(box)))
+    const { wide, byStrip } = part.widePieces(group, u)
+    const coverage = this.coverageUnder(part.edgeRanges[group]!.narrowest, byStrip, box)
     variedFeather(wide, coverage, part.part.groups[group]!.edge, box, out)
+  }
+
+  /** Exact coverage of a region, where its edge is so narrow that it counts; else null. */
+  private coverageUnder(edge: EdgeProfile, pieces: PiecesByStrip, box: Box): Float32Array | null {
+    if (exactShareOf(edge) === 0) return null
+    return this.coverage(pieces.touching(box.top, box.bottom - 1), box, this.take(sizeOf(box)))
   }
 
   private coverage(pieces: BoundaryPieces, box: Box, out: Float32Array): Float32Array {

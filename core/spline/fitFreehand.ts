@@ -1,3 +1,4 @@
+import { wrappedAngle } from '../geometry'
 import { cubicDerivative, cubicPoint } from './cubic'
 import { leastSquaresCubic } from './leastSquaresCubic'
 
@@ -61,7 +62,7 @@ function cornerIndices(points: Float64Array): number[] {
     const after = indexAtDistance(points, i, 1, 6)
     const inAngle = Math.atan2(points[2 * i + 1]! - points[2 * before + 1]!, points[2 * i]! - points[2 * before]!)
     const outAngle = Math.atan2(points[2 * after + 1]! - points[2 * i + 1]!, points[2 * after]! - points[2 * i]!)
-    turn[i] = Math.abs(Math.atan2(Math.sin(outAngle - inAngle), Math.cos(outAngle - inAngle)))
+    turn[i] = Math.abs(wrappedAngle(outAngle - inAngle))
   }
   const corners: number[] = []
   for (let i = 0; i < count; i++) {

@@ -1,3 +1,4 @@
+import { wrappedAngle } from '../../geometry'
 import type { WidePieces } from './widePieces'
 
 /** Pixels by which a drawn contour may be off, and by which a place of it may lie within the reach of another stretch. */
@@ -37,7 +38,7 @@ export function variedContour({ pieces, widths }: WidePieces, side: 'outer' | 'i
       end()
       add(x0 + from * Math.cos(angle), y0 + from * Math.sin(angle))
     }
-    const turn = after ? wrapped(after.angle - angle) : 0
+    const turn = after ? wrappedAngle(after.angle - angle) : 0
     if (turn * way > 0) {
       // The inner side of a corner: the spans meet halfway between them.
       const reach = to / Math.cos(turn / 2)
@@ -80,8 +81,6 @@ function spansOf(pieces: Float64Array, radius: (i: number) => number, way: numbe
   }
   return spans
 }
-
-const wrapped = (angle: number) => Math.atan2(Math.sin(angle), Math.cos(angle))
 
 /** Whether a place lies within the circle of some place of the outline by more than the tolerance. */
 function isWithin(pieces: Float64Array, radius: (i: number) => number, x: number, y: number): boolean {

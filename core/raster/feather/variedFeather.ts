@@ -17,13 +17,13 @@ const MARGIN = 0.01
  * (i - grow - |x - q|) / W. Along a piece the widths are linear, and the largest is found in closed form, see {@link tiltedFoot}.
  * Ramps are averaged over a pixel across the edge; where they vanish the exact coverage takes over. Of equal widths it is what `Feather` gives.
  *
- * @param coverage  exact coverage of the region on the box
+ * @param coverage  exact coverage of the region on the box; null where the edge is nowhere so narrow that it has a share
  * @param edge      its widths are not looked at
  * @param out       gets the pixels of the box, row-major
  */
 export function variedFeather(
   { pieces, widths, overlaps }: WidePieces,
-  coverage: Float32Array,
+  coverage: Float32Array | null,
   { grow, falloff }: Pick<EdgeProfile, 'grow' | 'falloff'>,
   box: Box,
   out: Float32Array,
@@ -37,7 +37,7 @@ export function variedFeather(
 
   for (let i = 0; i < pieces.length; i += 4) {
     const [inner0, outer0, inner1, outer1] = [widths[i]!, widths[i + 1]!, widths[i + 2]!, widths[i + 3]!]
-    const isHard = Math.min(inner0 + outer0, inner1 + outer1) < SOFT_WIDTH
+    const isHard = coverage !== null && Math.min(inner0 + outer0, inner1 + outer1) < SOFT_WIDTH
     const least = isHard ? COVERED_REACH : 0
     const outward = Math.max(least, HALF + Math.max(outer0, outer1) + grow)
     const inward = Math.max(least, HALF + Math.max(inner0, inner1) - grow)
@@ -101,7 +101,7 @@ export function variedFeather(
       }
     }
   }
-  nearest?.laidUnder(isInside, coverage, grow, out)
+  if (coverage) nearest?.laidUnder(isInside, coverage, grow, out)
 }
 
 /** Widths from which the exact coverage has no share any more, see `exactShareOf`. */
