@@ -25,7 +25,7 @@ import {
   type Shape,
 } from '../document'
 import { familyMirrored, shapeRenewed } from './copies'
-import { depthBetween, objectAdded } from './objects'
+import { depthBetween, fieldSet, objectAdded } from './objects'
 
 /**
  * A Part that shows the shapes of another one, directly behind it: where that is, or as its reflection about a line.
@@ -62,8 +62,7 @@ export function instanceMade(
 
 /** The line of a mirror image laid elsewhere, or carried by another track. */
 export function mirrorSet(part: Part, mirror: NonNullable<Instance['mirror']>): Patch[] {
-  if (!part.instance) return []
-  return [{ kind: 'object', id: part.id, before: part, after: { ...part, instance: { ...part.instance, mirror } } }]
+  return part.instance ? [fieldSet(part, 'instance', { ...part.instance, mirror })] : []
 }
 
 /**

@@ -3,7 +3,8 @@ import { edgeOn } from '../evaluation'
 import { formChanged, type Keying } from './change'
 import { pointShares } from './softSelection'
 
-export type FeatherSide = 'innerFeather' | 'outerFeather'
+export const FEATHER_SIDES = ['innerFeather', 'outerFeather'] as const
+export type FeatherSide = (typeof FEATHER_SIDES)[number]
 
 /**
  * The edge made wider at points, by the Reach: at those chosen by all of it, at their neighbours by as much as they go along. Nowhere it becomes less than none.

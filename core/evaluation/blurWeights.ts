@@ -1,13 +1,12 @@
-import { SEGMENT_STRIDE, type HomogeneousOutline } from '../spline'
+import { SEGMENT, SEGMENT_STRIDE, type HomogeneousOutline } from '../spline'
 import { seamsOf, type RotoDocument, type Shape } from '../document'
 import { shutterTime, type Shutter } from '../timing'
-import { outlineAt } from './outlines'
 
 /**
  * How much of the motion within the shutter each point of a closed shape takes part in; null where all take part in all of it. Points that a Seam ties to another shape go with that,
  * so that no gap opens.
  */
-export function blurWeightsOf(document: RotoDocument, shape: Shape): Float64Array | null {
+function blurWeightsOf(document: RotoDocument, shape: Shape): Float64Array | null {
   const { blurWeights } = shape
   const isBare = !shape.isClosed || Object.keys(blurWeights).length === 0
   if (isBare) return null
@@ -24,7 +23,7 @@ export function blurWeightsOf(document: RotoDocument, shape: Shape): Float64Arra
  * @param now     at the moment
  * @param middle  the same outline at the middle of the shutter
  */
-export function weightedOutline(
+function weightedOutline(
   now: HomogeneousOutline,
   middle: HomogeneousOutline,
   weights: Float64Array,
@@ -35,22 +34,28 @@ export function weightedOutline(
     // Anchor and leaving handle go with their point, the arriving handle with the next one.
     for (let n = 0; n < SEGMENT_STRIDE; n++) {
       const at = i * SEGMENT_STRIDE + n
-      const weight = weights[n < 6 ? i : (i + 1) % count]!
+      const weight = weights[n < SEGMENT.arriving ? i : (i + 1) % count]!
       out[at] = middle[at]! + (now[at]! - middle[at]!) * weight
     }
   }
   return out
 }
 
-/** The outline of a shape at a place u from 0 to 1 of an open shutter on a frame, as its matte has it. */
-export function outlineInShutter(
+/** When a shape is looked at for a place u from 0 to 1 of an open shutter on a frame: one without motion blur always at its middle. */
+export const timeInShutter = (shape: Shape, frame: number, shutter: Shutter, u: number): number =>
+  shutterTime(frame, shutter, shape.motionBlur ? u : 0.5)
+
+/**
+ * Outlines of a shape at a place u of an open shutter, as its matte has them.
+ *
+ * @param outlinesAt  the outlines that it has at a place by its motion alone; of a closed shape a single one
+ */
+export function outlinesInShutter(
   document: RotoDocument,
   shape: Shape,
-  frame: number,
-  shutter: Shutter,
   u: number,
-): HomogeneousOutline {
-  const at = (place: number) => outlineAt(document, shape, shutterTime(frame, shutter, shape.motionBlur ? place : 0.5))
+  outlinesAt: (u: number) => HomogeneousOutline[],
+): HomogeneousOutline[] {
   const weights = blurWeightsOf(document, shape)
-  return weights ? weightedOutline(at(u), at(0.5), weights) : at(u)
+  return weights ? [weightedOutline(outlinesAt(u)[0]!, outlinesAt(0.5)[0]!, weights)] : outlinesAt(u)
 }

@@ -126,6 +126,12 @@ export function shownShapesOf(
   }
 }
 
+/** Parts that show the shapes of others, nearest first on a frame; without any, nothing is looked at. */
+export function instancesByDepth(document: RotoDocument, frame: number): Part[] {
+  const isAny = allOf(document, 'part').some(({ instance }) => instance !== null)
+  return isAny ? partsByDepth(document, frame).filter(({ instance }) => instance !== null) : []
+}
+
 /** Numbers of a Part's pose at a time; without keys all are 0. */
 export function poseAt(part: Part, time: number): Float64Array {
   const values = new Float64Array(POSE_STRIDE)

@@ -1,6 +1,6 @@
 export * from './trackSamples'
 export * from './trackMotion'
-export { outlineInShutter } from './blurWeights'
+export { outlinesInShutter, timeInShutter } from './blurWeights'
 export * from './channelValues'
 export * from './edge'
 export * from './edgePlaces'

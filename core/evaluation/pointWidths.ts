@@ -1,4 +1,5 @@
 import { outlineKeys, POINT, POINT_STRIDE, type Shape } from '../document'
+import { WIDTHS_STRIDE } from '../raster'
 import { shapePointsAt } from './shapePoints'
 
 const known = new WeakMap<Shape, boolean>()
@@ -26,10 +27,10 @@ function isVaried(values: Float64Array): boolean {
 export function pointWidthsAt(shape: Shape, time: number, scale = 1): Float64Array | null {
   if (!hasPointWidths(shape)) return null
   const points = shapePointsAt(shape, time)
-  const out = new Float64Array(2 * shape.pointIds.length)
+  const out = new Float64Array(WIDTHS_STRIDE * shape.pointIds.length)
   for (let i = 0; i < shape.pointIds.length; i++) {
-    out[2 * i] = points[i * POINT_STRIDE + POINT.innerFeather]! * scale
-    out[2 * i + 1] = points[i * POINT_STRIDE + POINT.outerFeather]! * scale
+    out[WIDTHS_STRIDE * i] = points[i * POINT_STRIDE + POINT.innerFeather]! * scale
+    out[WIDTHS_STRIDE * i + 1] = points[i * POINT_STRIDE + POINT.outerFeather]! * scale
   }
   return out
 }
@@ -38,6 +39,6 @@ export function pointWidthsAt(shape: Shape, time: number, scale = 1): Float64Arr
 export function widestInnerFeather(shape: Shape, time: number, ofShape: number): number {
   const widths = pointWidthsAt(shape, time)
   let widest = 0
-  for (let i = 0; widths && i < widths.length; i += 2) widest = Math.max(widest, widths[i]!)
+  for (let i = 0; widths && i < widths.length; i += WIDTHS_STRIDE) widest = Math.max(widest, widths[i]!)
   return ofShape + widest
 }

@@ -1,11 +1,10 @@
 import type { EdgeProfile, LayerOperation, Scene, ScenePart } from '../raster'
 import { multiply, type Matrix3 } from '../geometry'
-import { shutterTime } from '../timing'
 import { edgeOn, finishOn, type EdgeOf } from './edge'
 import { isInMatte, partShutter, partsByDepth, shotShutter, shownShapesOf } from './evaluate'
 import { areasWithUnderlap, type SeamView } from './underlap'
 import { areasAt } from './outlines'
-import { blurWeightsOf, weightedOutline } from './blurWeights'
+import { outlinesInShutter, timeInShutter } from './blurWeights'
 import { hasPointWidths, pointWidthsAt } from './pointWidths'
 import { otherShape, seamsOf, findObject, type Part, type RotoDocument, type Shape } from '../document'
 
@@ -45,7 +44,7 @@ function scenePart(
   const viewAt = (u: number): SeamView => ({
     frame,
     // Every shape is looked at where its own Part's shutter stands at that moment.
-    timeOf: (shape) => shutterTime(frame, shutterOf(document, shape, frame), shape.motionBlur ? u : 0.5),
+    timeOf: (shape) => timeInShutter(shape, frame, shutterOf(document, shape, frame), u),
     isSeen: (shape) => isInMatte(shape, findObject(document, 'part', shape.partId), frame),
     depthOf: (shape) => order.findIndex(({ id }) => id === shape.partId),
     toTarget,
@@ -53,16 +52,11 @@ function scenePart(
   })
   const toTarget = Float64Array.of(scale, 0, 0, 0, scale, 0, 0, 0, 1)
   const timeOf = seamed.length > 0 ? (u: number) => viewAt(u).timeOf : () => undefined
-  const timeAt = (shape: Shape, u: number) => shutterTime(frame, shutter, shape.motionBlur ? u : 0.5)
-  const plainAreasOf = (shape: Shape, u: number) => {
-    const time = timeAt(shape, u)
-    return areasAt(document, shape, time, mapAt ? multiply(toTarget, mapAt(time)) : toTarget, timeOf(u))
-  }
-  const areasOf = (shape: Shape, u: number) => {
-    const areas = plainAreasOf(shape, u)
-    const weights = blurWeightsOf(document, shape)
-    return weights ? [weightedOutline(areas[0]!, plainAreasOf(shape, 0.5)[0]!, weights)] : areas
-  }
+  const areasOf = (shape: Shape, u: number) =>
+    outlinesInShutter(document, shape, u, (place) => {
+      const time = timeInShutter(shape, frame, shutter, place)
+      return areasAt(document, shape, time, mapAt ? multiply(toTarget, mapAt(time)) : toTarget, timeOf(place))
+    })
   const underlapsOf = (shape: Shape, u: number) =>
     seamed.length > 0 ? areasWithUnderlap(document, shape, viewAt(u)) : []
   return {
@@ -85,7 +79,7 @@ function scenePart(
       ...(members.some(hasPointWidths) && {
         wideOutlinesAt: (u) =>
           members.flatMap((shape) => {
-            const pointWidths = pointWidthsAt(shape, timeAt(shape, u), scale)
+            const pointWidths = pointWidthsAt(shape, timeInShutter(shape, frame, shutter, u), scale)
             return [
               ...areasOf(shape, u).map((outline) => ({ outline, pointWidths })),
               ...underlapsOf(shape, u).map((outline) => ({ outline, pointWidths: null })),

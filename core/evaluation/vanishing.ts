@@ -1,5 +1,5 @@
 import polylabel from 'polylabel'
-import { signedDistanceToPolygon } from '../geometry'
+import { centroidOfVertices, signedDistanceToPolygon } from '../geometry'
 import { edgeReach, isPlainEdge, rampAt } from '../raster'
 import { flattenOutline } from '../spline'
 import type { RotoDocument, Shape } from '../document'
@@ -24,6 +24,9 @@ export function vanishedHalfWidth(document: RotoDocument, shape: Shape, frame: n
   const [outline] = areasAt(document, shape, frame)
   const polygon = outline && flattenOutline(outline)
   if (!polygon || polygon.length < 6) return null
+  // Most are deep enough in their middle already; this is asked while they are dragged.
+  const reach = edgeReach(edge)
+  if (-signedDistanceToPolygon(polygon, ...centroidOfVertices(polygon)) > reach) return null
   const ring = Array.from(
     { length: polygon.length / 2 },
     (_, i) => [polygon[2 * i]!, polygon[2 * i + 1]!] as [number, number],
@@ -31,6 +34,6 @@ export function vanishedHalfWidth(document: RotoDocument, shape: Shape, frame: n
   const [x, y] = polylabel([ring], PRECISION)
   const halfWidth = Math.max(0, -signedDistanceToPolygon(polygon, x!, y!))
   // Nothing is deeper than that place, so nothing is denser.
-  if (halfWidth > edgeReach(edge)) return null
+  if (halfWidth > reach) return null
   return rampAt(-halfWidth - edge.grow, edge.innerFeather, edge.outerFeather, edge.falloff) < NOTHING ? halfWidth : null
 }

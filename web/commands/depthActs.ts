@@ -1,13 +1,12 @@
-import { findObject } from '@tender-lasso/core/document'
 import { partsByDepth } from '@tender-lasso/core/evaluation'
 import { partStepped } from '@tender-lasso/core/edits'
-import { say, useShot } from '../store'
+import { say, useShot, selectedPart } from '../store'
 import { edit } from '../session'
 
 /** The selected Part one place nearer or farther on this frame, and where it stands then. */
 export function stepInDepth(way: -1 | 1) {
   const { document, selection, frame } = useShot.getState()
-  const part = selection.partId === null ? undefined : findObject(document, 'part', selection.partId)
+  const part = selectedPart({ document, selection })
   if (!part) return say('doubtful', 'Select a Part to move it nearer or farther')
   const patches = partStepped(document, part.id, way, frame)
   if (!patches) return say('said', `${part.name} is the ${way < 0 ? 'nearest' : 'farthest'} already`)

@@ -62,18 +62,16 @@ export async function askedOfFrames<T>(
       if (isAsked()) useShot.setState({ measuring: { what, done, all: frames.length } })
     }
   }
-  const ended = () => {
-    if (isAsked()) useShot.setState({ measuring: null })
-  }
   try {
     await Promise.all(trackWorkers(frames.length).map(work))
-    ended()
-    return isAsked() ? answers : null
+    if (!isAsked()) return null
+    useShot.setState({ measuring: null })
+    return answers
   } catch (error) {
-    if (isAsked()) say('bad', `The plate could not be read: ${wordsOf(error)}`)
-    ended()
+    if (!isAsked()) return null
+    say('bad', `The plate could not be read: ${wordsOf(error)}`)
     // The others are not to go on for nothing.
-    if (isAsked()) latest++
+    stopMeasuring()
     return null
   }
 }

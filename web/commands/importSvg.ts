@@ -1,11 +1,10 @@
 import { objectAdded, shapeDrawn, type DrawnPoint } from '@tender-lasso/core/edits'
 import { shapesOf } from '@tender-lasso/core/evaluation'
-import { findObject } from '@tender-lasso/core/document'
 import { boundsOf, type Box } from '@tender-lasso/core/geometry'
 import { readSvg, type PathOutline } from '@tender-lasso/formats/svg'
 import { wordsOf, edit } from '../session'
 import { newPart } from './newObjects'
-import { say, select, useShot } from '../store'
+import { say, select, useShot, selectedPart } from '../store'
 
 /** Share of the plate that outlines fill which lie outside it or are larger. */
 const FITTED = 0.6
@@ -25,7 +24,7 @@ export function importSvg(text: string) {
   }
   const box = boundsOf(outlines.flatMap(({ points }) => points.flatMap(({ x, y }) => [x, y])))
   const fit = fitted(box, info)
-  const part = selection.partId === null ? undefined : findObject(document, 'part', selection.partId)
+  const part = selectedPart({ document, selection })
   const made = part
     ? { part, patches: [] }
     : newPart(document, null, [fit.x + fit.scale * middle(box, 'x'), fit.y + fit.scale * middle(box, 'y')])

@@ -1,7 +1,7 @@
-import { allOf, findObject, type Part, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, type Part, type RotoDocument } from '@tender-lasso/core/document'
 import { brokenOff, instanceMade } from '@tender-lasso/core/edits'
 import { edit } from '../session'
-import { say, select, shotRange, useShot } from '../store'
+import { say, select, selectedPart, shotRange, useShot } from '../store'
 import { freeName } from './newObjects'
 
 const get = useShot.getState
@@ -12,11 +12,6 @@ export const instanceName = (document: RotoDocument, original: Part, how: 'again
     `${original.name} ${how}`,
     allOf(document, 'part').map(({ name }) => name),
   )
-
-const selectedPart = () => {
-  const { document, selection } = get()
-  return selection.partId === null ? undefined : findObject(document, 'part', selection.partId)
-}
 
 /** The selected Part shown once more, as a new Part that follows it. */
 export function showAgain() {

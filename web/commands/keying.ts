@@ -67,6 +67,10 @@ export function reachWords({ editing, range } = get()): string {
   return range ? `${name} ${range[0]}-${range[1]}` : `${name}: mark a stretch`
 }
 
+/** One edit; `reaches`: it went by the Reach, as what is keyed does. */
+export const editOrReach = (label: string, patches: Patch[], reaches: boolean): boolean =>
+  reaches ? editReaching(label, patches) : edit(label, patches)
+
 /** One gesture on shapes or poses that went by the Reach; it falls back to Here unless it is locked. */
 export function editReaching(label: string, patches: Patch[]): boolean {
   const { editing, frame, range } = get()

@@ -1,7 +1,7 @@
 import { fieldSet, hiddenOver, isHiddenOver, shownOver } from '@tender-lasso/core/edits'
-import { findObject, type Part, type Shape } from '@tender-lasso/core/document'
+import type { Part, Shape } from '@tender-lasso/core/document'
 import { edit } from '../session'
-import { DRAWING_TOOLS, say, selectedShapes, useShot } from '../store'
+import { DRAWING_TOOLS, say, selectedShapes, useShot, selectedPart } from '../store'
 import { setEditing } from './keying'
 
 const get = useShot.getState
@@ -57,7 +57,7 @@ export const stretchWords = ([first, last]: readonly [number, number]) =>
 function selectedObjects(): (Part | Shape)[] {
   const { document, selection } = get()
   if (selection.shapeIds.length) return selectedShapes()
-  const part = selection.partId === null ? undefined : findObject(document, 'part', selection.partId)
+  const part = selectedPart({ document, selection })
   return part ? [part] : []
 }
 

@@ -3,10 +3,9 @@ import { numberChanged, ownShutterBegun } from '@tender-lasso/core/edits'
 import { edgePlacesOf, shapesOf } from '@tender-lasso/core/evaluation'
 import { estimateShutter } from '@tender-lasso/core/measures'
 import { centredShutter } from '@tender-lasso/core/timing'
-import { edit } from '../session'
 import { say, selectedShapes, useShot } from '../store'
 import { askedOfFrames, framesToMeasure } from './edgeMeasuring'
-import { editReaching, keyingNow } from './keying'
+import { editOrReach, keyingNow } from './keying'
 
 const get = useShot.getState
 
@@ -60,16 +59,16 @@ export function takeOverShutter(of: 'shot' | 'parts') {
   const owners = of === 'shot' ? [shot] : shutterFound.partIds.flatMap((id) => findObject(document, 'part', id) ?? [])
   const how = keyingNow()
   const isKeyed = owners.some((owner) => channelOf(owner, 'shutterAngle').keys.length > 0)
-  const patches = owners.flatMap((owner): Patch[] => [
-    ...(owner.kind === 'part' && !owner.hasOwnShutter
+  const patches = owners.flatMap((owner): Patch[] =>
+    owner.kind === 'part' && !owner.hasOwnShutter
       ? ownShutterBegun(owner, { angle, phase })
       : [
           ...numberChanged(channelOf(owner, 'shutterAngle'), 0, { kind: 'set', by: angle }, frame, how),
           ...numberChanged(channelOf(owner, 'shutterPhase'), 0, { kind: 'set', by: phase }, frame, how),
-        ]),
-  ])
+        ],
+  )
   const words = `shutter of the plate, ${angle} degrees`
-  if (isKeyed ? editReaching(words, patches) : edit(words, patches)) dropShutter()
+  if (editOrReach(words, patches, isKeyed)) dropShutter()
 }
 
 export const dropShutter = () => useShot.setState({ shutterFound: null })

@@ -18,7 +18,7 @@ import {
 import { findObject, type Shape } from '@tender-lasso/core/document'
 import { linearAbout } from '@tender-lasso/core/geometry'
 import { chosenShapes, mapPatches, pivotOfChosen, reachableShapes, shapesUnder } from '../selection'
-import { pointerPlace, say, select, selectedShapes, useShot } from '../store'
+import { pointerPlace, say, select, selectedShapes, useShot, selectedPart } from '../store'
 import { importSvg, looksLikeSvg } from './importSvg'
 import { editReaching, keyingNow } from './keying'
 import { newPart, newSubject } from './newObjects'
@@ -116,7 +116,7 @@ export function mirrorSelected(axis: MirrorAxis) {
 /** The line from the selected Part's pivot to that of the first Part it carries. */
 function partAxis() {
   const { document, frame, selection } = get()
-  const part = selection.partId === null ? undefined : findObject(document, 'part', selection.partId)
+  const part = selectedPart({ document, selection })
   const child =
     part && [...document.objects.values()].find((object) => object.kind === 'part' && object.parentId === part.id)
   if (!part || child?.kind !== 'part') return null

@@ -1,6 +1,7 @@
 import { fewestKeys } from '@tender-lasso/core/animation'
 import { channelOf, findObject, outlineKeys, type Patch, type Shape } from '@tender-lasso/core/document'
 import {
+  FEATHER_SIDES,
   KEY_HERE,
   numberChanged,
   pointFeatherChanged,
@@ -10,11 +11,11 @@ import {
   type Keying,
 } from '@tender-lasso/core/edits'
 import { edgePlacesOf, edgeOn, hasPointWidths } from '@tender-lasso/core/evaluation'
-import { featherForSoftness, softnessAtPoints, softnessOf } from '@tender-lasso/core/measures'
+import { featherForSoftness, softnessAtPoints, softnessOf, type Softness } from '@tender-lasso/core/measures'
 import { edit } from '../session'
 import { say, selectedShapes, useShot, type MeasuredFrames, type SoftnessOnFrame } from '../store'
 import { askedOfFrames, framesToMeasure } from './edgeMeasuring'
-import { editReaching, keyingNow } from './keying'
+import { editOrReach, keyingNow } from './keying'
 
 const get = useShot.getState
 
@@ -22,8 +23,6 @@ const get = useShot.getState
 const SPACING = 6
 /** Pixels by which a feather between two keys may miss what was measured there. */
 const KEY_TOLERANCE = 0.4
-
-const SIDES = ['innerFeather', 'outerFeather'] as const
 
 /** Measures how soft the plate is along the selected shapes; shown until it is taken over or out of date. */
 export async function measureSoftness(which: MeasuredFrames = 'here'): Promise<void> {
@@ -59,34 +58,38 @@ export function takeOverSoftness() {
   if (clear.length === 0) return
   if (report.frames.length === 1) return takeOverHere(shapes, clear[0]!)
   const patches = shapes.flatMap((shape) => {
-    const samples = clear.map(({ frame, softness: { sigma, place } }) => {
-      const feather = featherForSoftness(sigma, place - edgeOn(shape, frame).edge.grow)
-      return { time: frame, values: SIDES.map((side) => feather[side]) }
+    const samples = clear.map((one) => {
+      const feather = featherAsSoft(shape, one)
+      return { time: one.frame, values: FEATHER_SIDES.map((side) => feather[side]) }
     })
     return fewestKeys(samples, KEY_TOLERANCE)
       .flatMap(({ time, values }) =>
-        SIDES.flatMap((side, i) => valuesKeyed(channelOf(shape, side), time, Float64Array.of(values[i]!))),
+        FEATHER_SIDES.flatMap((side, i) => valuesKeyed(channelOf(shape, side), time, Float64Array.of(values[i]!))),
       )
       .concat(evenPatches(shape))
   })
   if (edit('feather as soft as the plate, over its frames', patches)) dropSoftness()
 }
 
-function takeOverHere(
-  shapes: readonly Shape[],
-  { frame, softness: { sigma, place } }: { frame: number; softness: NonNullable<SoftnessOnFrame['softness']> },
-) {
+function takeOverHere(shapes: readonly Shape[], measured: ClearFrame) {
   const how = keyingNow()
   const patches = shapes.flatMap((shape) => {
-    const feather = featherForSoftness(sigma, place - edgeOn(shape, frame).edge.grow)
-    return SIDES.flatMap((side) =>
-      numberChanged(channelOf(shape, side), 0, { kind: 'set', by: feather[side] }, frame, how),
+    const feather = featherAsSoft(shape, measured)
+    return FEATHER_SIDES.flatMap((side) =>
+      numberChanged(channelOf(shape, side), 0, { kind: 'set', by: feather[side] }, measured.frame, how),
     ).concat(evenPatches(shape))
   })
-  const isKeyed = shapes.some((shape) => SIDES.some((side) => channelOf(shape, side).keys.length > 0))
-  const words = `feather as soft as the plate, sigma ${sigma.toFixed(2)} px`
-  if (isKeyed ? editReaching(words, patches) : edit(words, patches)) dropSoftness()
+  const isKeyed = shapes.some((shape) => FEATHER_SIDES.some((side) => channelOf(shape, side).keys.length > 0))
+  const words = `feather as soft as the plate, sigma ${measured.softness.sigma.toFixed(2)} px`
+  if (editOrReach(words, patches, isKeyed)) dropSoftness()
 }
+
+/** A frame on which enough edges were clear. */
+type ClearFrame = Pick<SoftnessOnFrame, 'frame'> & { softness: Softness }
+
+/** The feather of a shape that is as soft as the plate is on a frame, about where its edge lies. */
+const featherAsSoft = (shape: Shape, { frame, softness: { sigma, place } }: ClearFrame) =>
+  featherForSoftness(sigma, place - edgeOn(shape, frame).edge.grow)
 
 /** What points had of their own goes: the shape is as soft all round as was measured. */
 const evenPatches = (shape: Shape): Patch[] =>
@@ -115,13 +118,15 @@ export function takeOverSoftnessAtPoints() {
       const { grow } = edgeOn(shape, frame).edge
       const feathers = new Map(shape.pointIds.map((id, i) => [id, featherForSoftness(points[i]!.sigma, points[i]!.place - grow)])) // prettier-ignore
       const to = (_width: number, id: string, side: FeatherSide) => feathers.get(id)![side]
-      patches.push(...pointFeatherChanged(document, shape, frame, { sides: SIDES, pointIds, softness: 0, to }, how))
+      patches.push(
+        ...pointFeatherChanged(document, shape, frame, { sides: FEATHER_SIDES, pointIds, softness: 0, to }, how),
+      )
       count += pointIds.size
     }
   }
   if (count === 0) return say('doubtful', 'No point has a clear edge beside it')
   const words = 'feather at points as soft as the plate'
-  if (report.frames.length === 1 ? editReaching(words, patches) : edit(words, patches)) dropSoftness()
+  if (editOrReach(words, patches, report.frames.length === 1)) dropSoftness()
 }
 
 export const dropSoftness = () => useShot.setState({ softness: null })

@@ -1,5 +1,5 @@
 import type { Part, RotoDocument } from '@tender-lasso/core/document'
-import { areasAt, isShown, partsByDepth, shownShapesOf } from '@tender-lasso/core/evaluation'
+import { areasAt, instancesByDepth, isShown, shownShapesOf } from '@tender-lasso/core/evaluation'
 import { windingNumber } from '@tender-lasso/core/geometry'
 import { flattenOutline } from '@tender-lasso/core/spline'
 
@@ -18,5 +18,5 @@ export function isOnInstance(document: RotoDocument, part: Part, frame: number, 
 
 /** The nearest Part that shows the shapes of another one there; null where there is none that can be taken hold of. */
 export function instanceUnder(document: RotoDocument, frame: number, x: number, y: number): Part | null {
-  return partsByDepth(document, frame).find((part) => part.instance && !part.locked && isOnInstance(document, part, frame, x, y)) ?? null // prettier-ignore
+  return instancesByDepth(document, frame).find((part) => !part.locked && isOnInstance(document, part, frame, x, y)) ?? null // prettier-ignore
 }

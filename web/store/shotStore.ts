@@ -417,6 +417,10 @@ export function selectedKeyed(): Keyed[] {
   return part ? [part] : selectedShapes()
 }
 
+/** The Part that is selected, or that of the selected shapes. */
+export const selectedPart = ({ selection, document }: Pick<ShotState, 'selection' | 'document'> = get()) =>
+  selection.partId === null ? undefined : findObject(document, 'part', selection.partId)
+
 /** What was measured of the shapes that are selected: of a single frame only while that is shown. */
 export function shownSoftness({ softness, frame, ...state }: ShotState): SoftnessReport | null {
   if (!softness || (softness.frames.length === 1 && softness.frames[0]!.frame !== frame)) return null

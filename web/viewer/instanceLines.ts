@@ -1,5 +1,12 @@
 import type { Part } from '@tender-lasso/core/document'
-import { isInMatte, isShown, mirrorLineAt, outlineAt, partsByDepth, shownShapesOf } from '@tender-lasso/core/evaluation'
+import {
+  instancesByDepth,
+  isInMatte,
+  isShown,
+  mirrorLineAt,
+  outlineAt,
+  shownShapesOf,
+} from '@tender-lasso/core/evaluation'
 import { applyToPoint, type Matrix3 } from '@tender-lasso/core/geometry'
 import { css, partColour, type ShotState } from '../store'
 import { onScreen } from './onScreen'
@@ -13,8 +20,7 @@ const FOLLOWING = [7, 2, 1.5, 2]
 export function drawInstances(context: CanvasRenderingContext2D, state: ShotState, toScreen: Matrix3) {
   const { shown: document, frame, selection, view } = state
   context.save()
-  for (const part of partsByDepth(document, frame).reverse()) {
-    if (!part.instance) continue
+  for (const part of instancesByDepth(document, frame).reverse()) {
     const isSelected = selection.partId === part.id
     const { shapes, mapAt } = shownShapesOf(document, part)
     for (const shape of shapes) {

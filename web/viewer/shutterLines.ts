@@ -1,5 +1,5 @@
 import { findObject } from '@tender-lasso/core/document'
-import { isShown, outlineInShutter, partShutter } from '@tender-lasso/core/evaluation'
+import { isShown, outlineAt, outlinesInShutter, partShutter, timeInShutter } from '@tender-lasso/core/evaluation'
 import type { Matrix3 } from '@tender-lasso/core/geometry'
 import { css, partColour, selectedShapes, type ShotState } from '../store'
 import { onScreen } from './onScreen'
@@ -23,8 +23,10 @@ export function drawShutterLines(context: CanvasRenderingContext2D, state: ShotS
     const draw = (u: number, opacity: number, dash: readonly number[]) => {
       context.strokeStyle = css(partColour(document, part), opacity)
       context.setLineDash([...dash])
-      const outline = outlineInShutter(document, shape, frame, shutter, u)
-      strokeOutline(context, onScreen(outline, toScreen), shape.isClosed)
+      const outlines = outlinesInShutter(document, shape, u, (place) => [
+        outlineAt(document, shape, timeInShutter(shape, frame, shutter, place)),
+      ])
+      strokeOutline(context, onScreen(outlines[0]!, toScreen), shape.isClosed)
     }
     context.lineWidth = 0.7 * view.lineWidth
     for (const u of BETWEEN) draw(u, 0.22, [])

@@ -1,6 +1,5 @@
 import type { Keying } from '@tender-lasso/core/edits'
-import { editReaching, keyingNow, keyingOnTheWay, layProof, setEditing, spreadPoints, subjectAtHand, takeWidthsFromPlate } from '../commands' // prettier-ignore
-import { edit } from '../session'
+import { editOrReach, keyingNow, keyingOnTheWay, layProof, setEditing, spreadPoints, subjectAtHand, takeWidthsFromPlate } from '../commands' // prettier-ignore
 import { DRAWING_TOOLS, preview, say, select, useShot, withSolo, type ToolName } from '../store'
 import { TOOLS } from './tools'
 import { selectTool } from './tools/selectTool'
@@ -151,8 +150,8 @@ export class ToolHost {
     this.machine.state = result.state
     if (result.preview) preview(result.preview)
     if (result.commit) {
-      const { label, patches, reaches } = result.commit
-      const isDone = reaches ? editReaching(label, patches) : edit(label, patches)
+      const { label, patches, reaches = false } = result.commit
+      const isDone = editOrReach(label, patches, reaches)
       if (isDone && DRAWING_TOOLS.has(this.machine.tool)) setEditing({ nextOperation: 'add' })
       if (isDone && result.tells) say('said', result.tells(useShot.getState().document))
     }

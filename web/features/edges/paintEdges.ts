@@ -22,10 +22,7 @@ export function paintTile(
   plateWidth: number,
   alpha: Float32Array | null,
 ) {
-  const { width, height } = context.canvas
-  context.setTransform(1, 0, 0, 1, 0, 0)
-  context.fillStyle = '#181818'
-  context.fillRect(0, 0, width, height)
+  const { width, height } = grounded(context, '#181818')
   context.setTransform(zoom, 0, 0, zoom, width / 2 - x * zoom, height / 2 - y * zoom)
   context.imageSmoothingEnabled = false
   if (bitmap) {
@@ -52,6 +49,15 @@ export function paintTile(
   context.globalAlpha = 1
 }
 
+/** The canvas emptied to one colour, in its own pixels. */
+function grounded(context: CanvasRenderingContext2D, colour: string): HTMLCanvasElement {
+  const { canvas } = context
+  context.setTransform(1, 0, 0, 1, 0, 0)
+  context.fillStyle = colour
+  context.fillRect(0, 0, canvas.width, canvas.height)
+  return canvas
+}
+
 /** Plate pixels to both sides that the profile shows, and from one value to the next. */
 const REACH = 10
 const STEP = 0.25
@@ -64,10 +70,7 @@ export function paintProfile(
   plateWidth: number,
   alpha: Float32Array | null,
 ) {
-  const { width, height } = context.canvas
-  context.setTransform(1, 0, 0, 1, 0, 0)
-  context.fillStyle = '#1b1b1b'
-  context.fillRect(0, 0, width, height)
+  const { width, height } = grounded(context, '#1b1b1b')
   const matte = alpha && imageOf(box, alpha)
   const edge = matte && steepestNear(matte, x, y, REACH)
   context.strokeStyle = '#303030'

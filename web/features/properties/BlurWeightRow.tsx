@@ -20,10 +20,10 @@ export function BlurWeightRow({ shapes }: { shapes: readonly Shape[] }) {
       shapes.flatMap((shape) => {
         const own = shape.pointIds.filter((id) => pointIds.has(id))
         if (own.length === 0) return []
-        const { ...blurWeights } = shape.blurWeights
-        // Whole is what a point has that nobody has weighed.
-        for (const id of own) if (percent === 100) delete blurWeights[id]; else blurWeights[id] = percent / 100 // prettier-ignore
-        return [fieldSet(shape, 'blurWeights', blurWeights)]
+        const others = Object.entries(shape.blurWeights).filter(([id]) => !own.includes(id))
+        // All of the motion is what a point takes part in that nobody has weighed.
+        const weighed = percent === 100 ? [] : own.map((id) => [id, percent / 100] as const)
+        return [fieldSet(shape, 'blurWeights', Object.fromEntries([...others, ...weighed]))]
       }),
     )
   return (

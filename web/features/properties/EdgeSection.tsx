@@ -116,7 +116,7 @@ function ShapeEdgeRows({ shapes }: { shapes: readonly Shape[] }) {
       {shapes.map((shape) => (
         <PointFeatherRows key={shape.id} shape={shape} />
       ))}
-      <SoftnessRows />
+      <SoftnessRows shapes={shapes} />
     </>
   )
 }

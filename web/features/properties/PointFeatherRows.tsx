@@ -27,6 +27,7 @@ export function PointFeatherRows({ shape }: { shape: Shape }) {
   const document = useShot((state) => state.document)
   const frame = useShot((state) => state.frame)
   const pointIds = useShot((state) => state.selection.pointIds)
+  if (!shape.pointIds.some((id) => pointIds.has(id))) return null
   const bars = featherBars(document, shape, frame).filter(({ pointId }) => pointIds.has(pointId))
   if (bars.length === 0) return null
   const chosen = new Set(bars.map(({ pointId }) => pointId))

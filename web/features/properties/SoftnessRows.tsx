@@ -6,6 +6,7 @@ import { create } from 'zustand'
 import { persist } from 'zustand/middleware'
 import type { ApexOptions } from 'apexcharts'
 import { Button, Segmented } from 'antd'
+import type { Shape } from '@tender-lasso/core/document'
 import { edgeSpread, type EdgeMeasure, type Softness } from '@tender-lasso/core/measures'
 import {
   dropSoftness,
@@ -15,7 +16,6 @@ import {
   takeOverSoftnessAtPoints,
 } from '../../commands'
 import {
-  selectedShapes,
   settingsStorage,
   shownSoftness,
   usePointerPlace,
@@ -49,10 +49,12 @@ const useSoftnessFrames = create<{ which: MeasuredFrames }>()(
 )
 
 /** How soft the plate is along the selected shapes, to be taken over as their feather. */
-export function SoftnessRows() {
+export function SoftnessRows({ shapes }: { shapes: readonly Shape[] }) {
   const report = useShot(shownSoftness)
   const which = useSoftnessFrames((state) => state.which)
-  const count = useShot((state) => framesToMeasure(which, selectedShapes(state)).length)
+  // What is marked says how many frames that are.
+  useShot((state) => state.range)
+  const count = framesToMeasure(which, shapes).length
   const hasPoints = useShot((state) => state.selection.pointIds.size > 0)
   const words = which === 'here' ? 'Measure on this frame' : `Measure on ${count} ${count === 1 ? 'frame' : 'frames'}`
   return (

@@ -7,10 +7,10 @@ import {
   RIG_PLANS,
   type RigPlan,
 } from '@tender-lasso/core/edits'
-import { findObject } from '@tender-lasso/core/document'
 import { partsByDepth } from '@tender-lasso/core/evaluation'
 import { newSubject } from '../../commands'
 import type { Tool, ToolContext, ToolStep } from './tool'
+import { selectedPart } from '../../store'
 
 /** Joints placed so far; null where one was passed over. */
 type Placed = readonly (readonly [number, number] | null)[]
@@ -75,7 +75,7 @@ function rigged(placed: Placed, context: ToolContext): ToolStep<State> {
   const plan = planOf(context)
   const joints = withGuesses(plan, jointsOf(plan, placed))
   if (bonesOf(plan, joints).length === 0) return { state: IDLE, say: 'A bone needs its two joints: click at least two that follow one another' } // prettier-ignore
-  const selected = selection.partId === null ? undefined : findObject(document, 'part', selection.partId)
+  const selected = selectedPart({ document, selection })
   const subject = selected ? undefined : { ...newSubject(document), name: plan.of }
   const { depth, step } = depthsOfNewParts(document, plan.bones.length)
   const { patches, partIds } = rigMade(document, plan, joints, {

@@ -4,6 +4,7 @@ import { shapesOf } from '@tender-lasso/core/evaluation'
 import { boundsOf } from '@tender-lasso/core/geometry'
 import { newPart, newPartWords } from '../../commands'
 import type { ToolContext, ToolStep } from './tool'
+import { selectedPart } from '../../store'
 
 /** The edit that adds a drawn shape: to the selected Part, or to a new Part of the Subject at hand. */
 export function newShapeCommit(
@@ -12,7 +13,7 @@ export function newShapeCommit(
   how: string,
   form: Pick<DrawnForm, 'curve' | 'isClosed' | 'width'> = {},
 ): Pick<ToolStep<unknown>, 'commit' | 'selection' | 'tells'> {
-  const part = selection.partId === null ? undefined : findObject(document, 'part', selection.partId)
+  const part = selectedPart({ document, selection })
   const made = part ? { patches: [], part } : newPart(document, subjectId, middleOf(points))
   const order = shapesOf(document, made.part.id).length
   // What has nothing below it can but add.

@@ -1,8 +1,8 @@
-import { findObject, type Part } from '@tender-lasso/core/document'
 import { instanceMade, mirrorSet } from '@tender-lasso/core/edits'
 import { instanceName } from '../../commands'
+import { selectedPart } from '../../store'
 import { isDragged } from './dragStart'
-import type { PointerInput, Tool, ToolContext } from './tool'
+import type { PointerInput, Tool } from './tool'
 
 type State =
   { kind: 'idle' } | { kind: 'pressed' | 'dragging'; x: number; y: number; time: number; toX: number; toY: number }
@@ -17,7 +17,7 @@ export const reflectTool: Tool<State> = {
   idle: IDLE,
   cursor: 'crosshair',
   down(_state, { x, y, time }, context) {
-    if (!partOf(context)) return { state: IDLE, say: 'Select the Part that is to be reflected' }
+    if (!selectedPart(context)) return { state: IDLE, say: 'Select the Part that is to be reflected' }
     return { state: { kind: 'pressed', x, y, time, toX: x, toY: y } }
   },
   move(state, input) {
@@ -25,7 +25,7 @@ export const reflectTool: Tool<State> = {
     return { state: { ...state, kind: 'dragging', ...endOf(state, input) } }
   },
   up(state, input, context) {
-    const part = partOf(context)
+    const part = selectedPart(context)
     if (state.kind !== 'dragging' || !part) return { state: IDLE }
     const { document, frame, selection } = context
     const { toX, toY } = endOf(state, input)
@@ -49,7 +49,7 @@ export const reflectTool: Tool<State> = {
   },
   key: (_state, key) => ({ state: IDLE, ...(key === 'Escape' && { tool: 'select' as const }) }),
   prompt: (_state, context) => {
-    const part = partOf(context)
+    const part = selectedPart(context)
     return part
       ? `Drag along the line about which ${part.name} is reflected · Shift: level or upright`
       : 'Select the Part that is to be reflected'
@@ -59,9 +59,6 @@ export const reflectTool: Tool<State> = {
       ? { lines: [{ points: [state.x, state.y, state.toX, state.toY], isClosed: false }], rings: [[state.x, state.y], [state.toX, state.toY]] }
       : null, // prettier-ignore
 }
-
-const partOf = ({ document, selection }: ToolContext): Part | undefined =>
-  selection.partId === null ? undefined : findObject(document, 'part', selection.partId)
 
 /** The other end of the line, with Shift level with the first or straight above it. */
 function endOf({ x, y }: { x: number; y: number }, input: PointerInput) {
