@@ -11,6 +11,7 @@ export default tseslint.config(
       '.test-data/**',
       'web/next-env.d.ts',
       'docs/**',
+      'core/raster/blur/assembly/blur.ts',
       'core/raster/feather/assembly/feather.ts',
       'core/tracking/kernel/assembly/alignment.ts',
       'formats/analysis/assembly/pack.ts',

@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test'
-import { newId, outlineKeys } from '@tender-lasso/core/document'
+import { newId, outlineKeys, POINT_STRIDE } from '@tender-lasso/core/document'
 import { objectAdded } from '@tender-lasso/core/edits'
 import { testPart, testShape, testSubject } from '@tender-lasso/core/document/testDocuments'
 import sharp from 'sharp'
@@ -100,8 +100,8 @@ export const dragPoint: Benchmark = {
       for (const key of outlineKeys(shape)) {
         for (let p = 0; p < 20; p++) {
           // 4 px a frame to the right: what rests has motion blur.
-          key.values[p * 10]! += (key.time - 1001) * 4 - 200 + (i % 8) * 140
-          key.values[p * 10 + 1]! += -100 + Math.floor(i / 8) * 130
+          key.values[p * POINT_STRIDE]! += (key.time - 1001) * 4 - 200 + (i % 8) * 140
+          key.values[p * POINT_STRIDE + 1]! += -100 + Math.floor(i / 8) * 130
         }
       }
       return shape

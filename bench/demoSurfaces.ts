@@ -5,7 +5,8 @@ import { BT709_LUMA, type LumaImage } from '@tender-lasso/core/image'
 import { runTrack, type PlanarModel, type TrackedFrame } from '@tender-lasso/core/tracking'
 import { cameraAt, mapPoint, planeToPicture } from '../demo/camera'
 import { BOARD, PIECE_IDS, piecesAt } from '../demo/figure'
-import { pictureOutline, SHUTTER_ANGLE } from '../demo/renderFrame'
+import { OPTICS } from '../demo/optics'
+import { pictureOutline } from '../demo/renderFrame'
 import { platePath, renderShot } from '../demo/renderShot'
 import { SHOP_WINDOW, WALL_SIGN, WALL_Z } from '../demo/street'
 import { median, type Benchmark } from './benchmark'
@@ -145,7 +146,7 @@ async function tracked(surface: Surface, frames: readonly LumaImage[]) {
     const end = await runTrack(
       {
         ...USUAL_RUN,
-        shutter: SHUTTER_ANGLE / 360,
+        shutter: OPTICS.usual.shutterAngle / 360,
         surface: 'plane',
         model,
         search: [0, 0, 0, 0],

@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test'
-import { newId, type Shape, outlineKeys } from '@tender-lasso/core/document'
+import { newId, POINT_STRIDE, type Shape, outlineKeys } from '@tender-lasso/core/document'
 import { objectAdded } from '@tender-lasso/core/edits'
 import { outlineAt } from '@tender-lasso/core/evaluation'
 import { testPart, testShape, testSubject } from '@tender-lasso/core/document/testDocuments'
@@ -20,8 +20,8 @@ function manyShapes(): { subjectId: string; partIds: string[]; shapes: Shape[] }
     for (const key of outlineKeys(shape)) {
       for (let p = 0; p < POINTS; p++) {
         // The test shape stands at 300, 200 on its first key and is moved by 3 px on its next.
-        key.values[p * 10]! += 36 + (i % COLUMNS) * 62 - 300
-        key.values[p * 10 + 1]! += 40 + Math.floor(i / COLUMNS) * 68 - 200
+        key.values[p * POINT_STRIDE]! += 36 + (i % COLUMNS) * 62 - 300
+        key.values[p * POINT_STRIDE + 1]! += 40 + Math.floor(i / COLUMNS) * 68 - 200
       }
     }
     return shape

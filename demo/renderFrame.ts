@@ -14,16 +14,14 @@ import {
   WALL_Z,
 } from './street'
 import { project } from './camera'
+import { OPTICS, type Optics } from './optics'
 import { sampleTexture, type Colour, type Texture } from './texture'
 
-/** Half the frame time, centred: 180 degrees (common practice: 1/48 s at 24 fps). */
-export const SHUTTER_ANGLE = 180
-const SUB_TIMES = 16
-/** The background is out of focus and moves little while the shutter is open: this many sub-times share one of it. */
-const TOGETHER = 4
-/** Where in the pixel each of these looks: four corners of a turned square. */
+/**
+ * The background is out of focus and moves little while the shutter is open: as many sub-times share one of it as there are
+ * places where one of these looks in the pixel, four corners of a turned square.
+ */
 const BACKGROUND_PLACES = [[0.375, 0.125], [0.875, 0.375], [0.125, 0.625], [0.625, 0.875]] as const // prettier-ignore
-const TRUTH_SUB_TIMES = 24
 const TRUTH_LINES = 5
 const GRAIN = 2.1
 
@@ -65,7 +63,8 @@ export function pictureOutline(camera: Camera, piece: Piece): Float64Array {
   return out
 }
 
-const openTime = (frame: number, k: number, count: number) => frame + ((k + 0.5) / count - 0.5) * (SHUTTER_ANGLE / 360)
+const openTime = (frame: number, k: number, count: number, { shutterAngle }: Optics) =>
+  frame + ((k + 0.5) / count - 0.5) * (shutterAngle / 360)
 
 /** Low-discrepancy normal offset for sample k, so that a soft edge is the mean of shifted hard ones. */
 function softOffset(k: number, count: number): [number, number] {
@@ -74,33 +73,59 @@ function softOffset(k: number, count: number): [number, number] {
   return [radius * Math.cos(angle), radius * Math.sin(angle)]
 }
 
+/** A piece's polygon in the picture, shifted by the offset of sample k where its edge is soft. */
+function softOutline(
+  piece: Piece,
+  camera: Camera,
+  time: number,
+  k: number,
+  count: number,
+  { softnessOf }: Optics,
+  width: number,
+): Float64Array {
+  const outline = pictureOutline(camera, piece)
+  const sigma = softnessOf(piece, time) * (width / 1280)
+  if (sigma === 0) return outline
+  const [dx, dy] = softOffset(k, count)
+  return shifted(outline, dx * sigma, dy * sigma)
+}
+
 function shifted(polygon: Float64Array, dx: number, dy: number): Float64Array {
   return polygon.map((value, i) => value + (i % 2 ? dy : dx))
 }
 
-export function renderFrame(street: Street, frame: number, width: number, height: number): RenderedFrame {
+export function renderFrame(
+  street: Street,
+  frame: number,
+  width: number,
+  height: number,
+  optics: Optics = OPTICS.usual,
+): RenderedFrame {
+  const { subTimes } = optics
+  const together = subTimes / BACKGROUND_PLACES.length
   const light = new Float32Array(width * height * 3)
   const behind = new Float32Array(width * height * 3)
   const painted = new Uint8Array(width * height)
   const names = piecesAt(frame).map((piece) => piece.id)
   const seen = names.map(() => new Uint8Array(width * height))
-  for (let k = 0; k < SUB_TIMES; k++) {
-    const time = openTime(frame, k, SUB_TIMES)
+  for (let k = 0; k < subTimes; k++) {
+    const time = openTime(frame, k, subTimes, optics)
     const camera = cameraAt(time, width, height)
     const [jitterX, jitterY] = [((k * 5) % 16) / 16 + 1 / 32, ((k * 7 + 3) % 16) / 16 + 1 / 32]
-    if (k % TOGETHER === 0) {
-      const [backX, backY] = BACKGROUND_PLACES[k / TOGETHER]!
-      const between = cameraAt(openTime(frame, k + (TOGETHER - 1) / 2, SUB_TIMES), width, height)
-      renderBackground(street, between, width, height, backX, backY, behind, light)
+    if (k % together === 0) {
+      const [backX, backY] = BACKGROUND_PLACES[k / together]!
+      const between = cameraAt(openTime(frame, k + (together - 1) / 2, subTimes, optics), width, height)
+      renderBackground(street, between, width, height, backX, backY, together, behind, light)
     }
     painted.fill(0)
     piecesAt(time).forEach((piece, index) => {
-      paintPiece(piece, camera, k, jitterX, jitterY, width, height, painted, behind, light, seen[index]!)
+      const outline = softOutline(piece, camera, time, (k * optics.offsetStep) % subTimes, subTimes, optics, width)
+      paintPiece(piece, camera, outline, jitterX, jitterY, width, height, painted, behind, light, seen[index]!)
     })
   }
-  const picture = developed(light, cameraAt(frame, width, height), frame, width, height)
-  const alphas = truthAlphas(frame, width, height)
-  const visible = seen.map(sharesOf)
+  const picture = developed(light, subTimes, cameraAt(frame, width, height), frame, width, height)
+  const alphas = truthAlphas(frame, width, height, optics)
+  const visible = seen.map((counts) => sharesOf(counts, subTimes))
   return { picture, alphas, visible }
 }
 
@@ -112,6 +137,7 @@ function renderBackground(
   height: number,
   jitterX: number,
   jitterY: number,
+  together: number,
   out: Float32Array,
   light: Float32Array,
 ) {
@@ -148,14 +174,14 @@ function renderBackground(
       // A still puddle shows the wall upside down about the ground.
       if (mirror > 0.01) sampleTexture(street.wall, wx, 2 * GROUND_Y - wy, out, at, 0.5 * mirror)
     }
-    for (let at = j * width * 3; at < (j + 1) * width * 3; at++) light[at]! += TOGETHER * out[at]!
+    for (let at = j * width * 3; at < (j + 1) * width * 3; at++) light[at]! += together * out[at]!
   }
 }
 
 function paintPiece(
   piece: Piece,
   camera: Camera,
-  k: number,
+  outline: Float64Array,
   jitterX: number,
   jitterY: number,
   width: number,
@@ -167,12 +193,6 @@ function paintPiece(
 ) {
   const toPicture = planeToPicture(camera, piece.origin, piece.alongA, piece.alongB)
   const [m0, m1, m2, m3, m4, m5, m6, m7, m8] = Array.from(inverse3(toPicture)) as [number, number, number, number, number, number, number, number, number] // prettier-ignore
-  let outline = pictureOutline(camera, piece)
-  if (piece.softness) {
-    const [dx, dy] = softOffset(k, SUB_TIMES)
-    const sigma = piece.softness * (width / 1280)
-    outline = shifted(outline, dx * sigma, dy * sigma)
-  }
   let top = Infinity
   let bottom = -Infinity
   for (let i = 1; i < outline.length; i += 2) {
@@ -213,7 +233,14 @@ const DEVELOPED = Float32Array.from({ length: CURVE_STEPS + 1 }, (_, i) => {
 })
 
 /** Light to an 8-bit picture: the lamp's halo, the curve, grain. */
-function developed(light: Float32Array, camera: Camera, frame: number, width: number, height: number): Uint8Array {
+function developed(
+  light: Float32Array,
+  subTimes: number,
+  camera: Camera,
+  frame: number,
+  width: number,
+  height: number,
+): Uint8Array {
   const out = new Uint8Array(width * height * 3)
   const [lampX, lampY] = project(camera, POST_X, -1.85, POST_Z)
   const reach = width * 0.16
@@ -223,7 +250,7 @@ function developed(light: Float32Array, camera: Camera, frame: number, width: nu
       const halo = 0.16 * Math.exp(-distance * 1.15) + 0.0015
       const pixel = (j * width + i) * 3
       for (let c = 0; c < 3; c++) {
-        const linear = (light[pixel + c]! / SUB_TIMES + halo * HALO_TINT[c]!) * EXPOSURE
+        const linear = (light[pixel + c]! / subTimes + halo * HALO_TINT[c]!) * EXPOSURE
         const step = Math.min(CURVE_STEPS - 1, Math.max(0, (linear / 4) * CURVE_STEPS))
         const low = Math.floor(step)
         const value = DEVELOPED[low]! + (DEVELOPED[low + 1]! - DEVELOPED[low]!) * (step - low)
@@ -235,16 +262,15 @@ function developed(light: Float32Array, camera: Camera, frame: number, width: nu
   return out
 }
 
-function truthAlphas(frame: number, width: number, height: number): Uint16Array[] {
+function truthAlphas(frame: number, width: number, height: number, optics: Optics): Uint16Array[] {
+  const { truthSubTimes: count } = optics
   const outlines: Float64Array[][] = []
-  for (let k = 0; k < TRUTH_SUB_TIMES; k++) {
-    const time = openTime(frame, k, TRUTH_SUB_TIMES)
+  for (let k = 0; k < count; k++) {
+    const time = openTime(frame, k, count, optics)
     const camera = cameraAt(time, width, height)
     piecesAt(time).forEach((piece, index) => {
       // Stepping by 7 through the offsets keeps softness and motion independent of each other.
-      const [dx, dy] = piece.softness ? softOffset((k * 7) % TRUTH_SUB_TIMES, TRUTH_SUB_TIMES) : [0, 0]
-      const sigma = piece.softness * (width / 1280)
-      ;(outlines[index] ??= []).push(shifted(pictureOutline(camera, piece), dx * sigma, dy * sigma))
+      ;(outlines[index] ??= []).push(softOutline(piece, camera, time, (k * 7) % count, count, optics, width))
     })
   }
   return outlines.map((polygons) => sixteenBit(meanCoverage(polygons, width, height, TRUTH_LINES)))
@@ -260,11 +286,10 @@ function sixteenBit(values: Float32Array): Uint16Array {
   return out
 }
 
-const SHARES = Uint16Array.from({ length: SUB_TIMES + 1 }, (_, count) => Math.round((count / SUB_TIMES) * 65535))
-
 /** Counts of sub-times as shares, 0..65535. */
-function sharesOf(counts: Uint8Array): Uint16Array {
+function sharesOf(counts: Uint8Array, subTimes: number): Uint16Array {
+  const shares = Uint16Array.from({ length: subTimes + 1 }, (_, count) => Math.round((count / subTimes) * 65535))
   const out = new Uint16Array(counts.length)
-  for (let i = 0; i < counts.length; i++) if (counts[i]) out[i] = SHARES[counts[i]!]!
+  for (let i = 0; i < counts.length; i++) if (counts[i]) out[i] = shares[counts[i]!]!
   return out
 }

@@ -1,6 +1,7 @@
 import { cameraAt, inverse3, mapPoint, planeToPicture, product, type Camera } from './camera'
 import { BOARD, PIECE_IDS, piecesAt, type Piece } from './figure'
-import { pictureOutline, SHUTTER_ANGLE } from './renderFrame'
+import { OPTICS } from './optics'
+import { pictureOutline } from './renderFrame'
 import { GROUND_Y, SHOP_WINDOW, WALL_SIGN, WALL_Z } from './street'
 import { spansAt } from './scanline'
 
@@ -61,7 +62,7 @@ export function truthOf(firstFrame: number, frameCount: number, width: number, h
     height,
     firstFrame,
     lastFrame: firstFrame + frameCount - 1,
-    shutterAngle: SHUTTER_ANGLE,
+    shutterAngle: OPTICS.usual.shutterAngle,
     parts: PIECE_IDS.map((id, p) => ({
       id,
       softnessPixels: pieces[0]![p]!.softness * (width / 1280),

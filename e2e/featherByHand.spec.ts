@@ -1,8 +1,10 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
+import type { Page } from '@playwright/test'
 import { allOf } from '@tender-lasso/core/document'
-import { edgeOn, featherBars, outlineAt } from '@tender-lasso/core/evaluation'
+import { edgeBars, edgeOn, outlineAt, pointFocusAt } from '@tender-lasso/core/evaluation'
+import { edgeSpread } from '@tender-lasso/core/measures'
 import { expect, test } from './test'
 import { Artist } from './artist'
 import { greyPng, handOff } from './mattes'
@@ -12,17 +14,25 @@ let folder: string
 test.beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-feather-'))))
 test.afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
-test('an edge is softened by dragging it, both sides with Alt, keyed, and handed off as the ramp that was drawn', async ({
-  page,
-}) => {
-  await makeOwnShot(page, 'Feather', 'feather', '/', 3)
+const RECTANGLE = [[200, 150], [600, 150], [600, 450], [200, 450]] as const // prettier-ignore
+
+/** A new shot of that name with one shape through places of the plate, at the step Edge. */
+async function artistWithShape(page: Page, name: string, places: readonly (readonly [number, number])[]) {
+  await makeOwnShot(page, name, name.toLowerCase(), '/', 3)
   const artist = new Artist(page, 1280, 720)
   await artist.settle()
   await artist.step('Shape')
   await artist.key('p')
-  for (const [x, y] of [[200, 150], [600, 150], [600, 450], [200, 450]] as const) await artist.click(x, y) // prettier-ignore
+  for (const [x, y] of places) await artist.click(x, y)
   await artist.key('Enter')
   await artist.step('Edge')
+  return artist
+}
+
+test('an edge is softened by dragging it, both sides with Alt, keyed, and handed off as the ramp that was drawn', async ({
+  page,
+}) => {
+  const artist = await artistWithShape(page, 'Feather', RECTANGLE)
   const before = artist.acts
   await artist.key('Alt+f')
   await artist.drag(600, 300, 620, 300)
@@ -71,18 +81,17 @@ test('an edge is softened by dragging it, both sides with Alt, keyed, and handed
 })
 
 test('a point is softened by its bar, several by the selection, and by a number', async ({ page }) => {
-  await makeOwnShot(page, 'Points', 'points', '/', 3)
-  const artist = new Artist(page, 1280, 720)
-  await artist.settle()
-  await artist.step('Shape')
-  await artist.key('p')
-  for (const [x, y] of [[200, 150], [400, 150], [600, 150], [600, 450], [200, 450]] as const) await artist.click(x, y) // prettier-ignore
-  await artist.key('Enter')
-  await artist.step('Edge')
+  const artist = await artistWithShape(page, 'Points', [
+    [200, 150],
+    [400, 150],
+    [600, 150],
+    [600, 450],
+    [200, 450],
+  ])
   await artist.key('Alt+f')
   const bars = async () => {
     const document = await artist.storedDocument()
-    return featherBars(document, allOf(document, 'shape')[0]!, 1001)
+    return edgeBars(document, allOf(document, 'shape')[0]!, 1001, 'feather')
   }
   // The point in the middle of the upper side, upwards.
   await artist.drag(400, 150, 400, 120)
@@ -127,4 +136,37 @@ test('a point is softened by its bar, several by the selection, and by a number'
   await artist.type('Grow', -160)
   await expect(page.getByRole('alert').filter({ hasText: 'Nothing is left' })).toBeHidden()
   await page.getByRole('tab', { name: 'Threads' }).click()
+})
+
+test('an edge goes out of focus by hand, and more so at a point', async ({ page }) => {
+  const artist = await artistWithShape(page, 'Blurred', RECTANGLE)
+  await artist.key('Alt+b')
+  // The contours are drawn two sigmas to both sides.
+  await artist.drag(400, 150, 400, 142)
+  const shape = async () => allOf(await artist.storedDocument(), 'shape')[0]!
+  const whole = await shape()
+  expect(Math.abs(edgeOn(whole, 1001).focus - 4)).toBeLessThan(0.8)
+  // The bar of the lower right corner, outwards along its middle line.
+  const away = (2 * edgeOn(whole, 1001).focus) / Math.SQRT2
+  await artist.drag(600 + away, 450 + away, 600 + away + 8, 450 + away + 8)
+  const varied = await shape()
+  const sigmas = pointFocusAt(varied, 1001, edgeOn(varied, 1001).focus)
+  const softest = sigmas.indexOf(Math.max(...sigmas))
+  expect(Math.abs(sigmas[softest]! - sigmas[0]! - (8 * Math.SQRT2) / 2)).toBeLessThan(1)
+  expect(Array.from(sigmas).filter((sigma) => sigma === sigmas[softest]!)).toHaveLength(1)
+
+  // Handed off it is the step blurred by that sigma, from one corner to the other evenly more.
+  const files = await handOff(artist, 'Part', folder, { motionBlur: false })
+  const { data } = await greyPng(files.get(1001)!)
+  const outline = outlineAt(await artist.storedDocument(), varied, 1001)
+  const bottom = Math.max(...Array.from(outline.filter((_, i) => i % 9 === 1)))
+  for (const x of [300, 400, 500]) {
+    const sigma = sigmas[0]! + ((sigmas[softest]! - sigmas[0]!) * (x + 0.5 - 200)) / 400
+    let worst = 0
+    for (let y = 410; y < 490; y++)
+      worst = Math.max(worst, Math.abs(data[y * 1280 + x]! - 1 + edgeSpread(y + 0.5 - bottom, sigma, 0)[0]))
+    expect(worst).toBeLessThan(0.03)
+  }
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect.poll(async () => Math.max(...pointFocusAt(await shape(), 1001, 0))).toBe(0)
 })

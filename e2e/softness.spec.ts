@@ -97,6 +97,16 @@ test('the softness of the plate is measured along a drawn outline, shown with it
   await expect(words).toBeVisible()
   await artist.key('ArrowRight')
   await expect(words).toBeHidden()
+
+  // As focus blur it is the sigma itself, and the feather goes.
+  await page.getByRole('button', { name: 'Measure on this frame' }).click()
+  await expect(words).toBeVisible()
+  await page.getByText('Focus blur', { exact: true }).last().click()
+  await page.getByRole('button', { name: 'Take over' }).click()
+  await expect(words).toBeHidden()
+  const blurred = edgeOn(allOf(await artist.storedDocument(), 'shape')[0]!, 1001)
+  expect(Math.abs(blurred.focus - SIGMA)).toBeLessThan(0.25)
+  expect([blurred.edge.innerFeather, blurred.edge.outerFeather]).toEqual([0, 0])
 })
 
 test('softness that changes is measured over the shot and keyed, and the shutter is taken from the plate', async ({

@@ -121,6 +121,8 @@ export const CHANNELS = {
         number('Feather out', 'px'),
         number('Tension', 'share', [0, 1]),
         number('Width', 'px', [0, BOUNDS.number]),
+        // Added to that of the shape as well.
+        number('Focus blur', 'px'),
       ],
       { isPerPoint: true, space: 'moved', lastKeyStays: true },
     ),

@@ -20,7 +20,7 @@ import {
   constantSet,
 } from '../edits'
 import { decodeObjects, encodeObject, encodeObjects } from './binary'
-import { findObject, newId, type RotoDocument, type Part } from './objects'
+import { findObject, newId, POINT_STRIDE, type RotoDocument, type Part } from './objects'
 import type { Key } from './channel'
 import { isConflict, type Patch } from './patches'
 import { outlineAt, partsByDepth, shapePointsAt } from '../evaluation'
@@ -67,7 +67,7 @@ function randomEdit(document: RotoDocument, kind: number, a: number, b: number):
       case 0: {
         if (!shape) return []
         const values = shapePointsAt(shape, frame).slice()
-        values[Math.floor(a * shape.pointIds.length) * 10]! += 1 + b
+        values[Math.floor(a * shape.pointIds.length) * POINT_STRIDE]! += 1 + b
         return valuesKeyed(channelOf(shape), frame, values)
       }
       case 1:

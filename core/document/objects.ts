@@ -10,10 +10,10 @@ import { trackSchema, type Track } from './track'
  * The roto document: one per shot, a flat map of small objects, each stored and compared by itself.
  * Numbers that come by the thousand are Float64Array, everything else is plain JSON.
  */
-export const SCHEMA_VERSION = 3
+export const SCHEMA_VERSION = 4
 
 /** Numbers of one control point within a key: see {@link POINT}. */
-export const POINT_STRIDE = 10
+export const POINT_STRIDE = 11
 
 /** Places of a control point's numbers. Tangents are relative to the point; pixels of the moved space. */
 export const POINT = {
@@ -27,6 +27,7 @@ export const POINT = {
   outerFeather: 7,
   tension: 8,
   width: 9,
+  focus: 10,
 } as const
 
 const channels = z.record(z.string(), channelSchema).default({})
@@ -147,6 +148,8 @@ export const FALLOFFS = ['smooth', 'linear', 'early', 'late', 'own'] as const
  */
 const instanceSchema = z.object({
   of: id,
+  /** The shapes that it shows; null: all of them, also those that are drawn later. */
+  shapeIds: z.array(id).min(1).nullable().default(null),
   mirror: z
     .object({
       /** Two places of the line, plate pixels of the reference frame. */

@@ -1,7 +1,7 @@
 import { rationalPoint } from '../spline'
 import { describe, expect, it } from 'vitest'
 import { translation } from '../geometry'
-import { allOf, findObject, type RotoDocument, outlineKeys } from '../document'
+import { allOf, findObject, POINT, POINT_STRIDE, type Key, type RotoDocument, outlineKeys, toJson } from '../document'
 import { formChanged, KEY_HERE } from './change'
 import {
   clipboardContent,
@@ -142,6 +142,29 @@ describe('the clipboard', () => {
     const elsewhere = documentOf([testShot, testSubject])
     const pasted = withPatches(elsewhere, partsPasted(elsewhere, coat, testSubject.id, 1001).patches)
     expect(allOf(pasted, 'part')[0]!.mover).toBeNull()
+  })
+
+  it('of version 3, before points had a focus of their own, is still understood', () => {
+    const outline = findObject(start, 'shape', 'outline')!
+    const bare = (values: ArrayLike<number>) => Array.from(values).filter((_, i) => i % POINT_STRIDE !== POINT.focus)
+    const keyOf = ({ values, ...key }: Key) => ({ ...key, values: bare(values) })
+    const [key] = outlineKeys(outline)
+    const understood = (content: object) => clipboardContent(JSON.stringify({ tenderLasso: 3, content }))
+    const pose = { time: 1001, interpolation: 'smooth', values: [1, 2, 0, 0, 0] }
+    const carriedKeys = [
+      { id: 'outline', channel: 'outline', after: 0, key: keyOf(key!) },
+      { id: 'coat', channel: 'pose', after: 0, key: pose },
+    ]
+    const keys = understood({ kind: 'keys', carried: carriedKeys })
+    if (keys?.kind !== 'keys') throw new Error('no keys')
+    expect(toJson(keys.carried.map((one) => one.key.values))).toBe(toJson([key!.values, pose.values]))
+    const point = key!.values.slice(0, POINT_STRIDE)
+    const points = understood({ kind: 'points', points: [{ id: 'outline-p0', values: bare(point) }] })
+    expect(toJson(points)).toBe(toJson({ kind: 'points', points: [{ id: 'outline-p0', values: point }] }))
+    const former = { ...outline, channels: { outline: { keys: outlineKeys(outline).map(keyOf) } } }
+    const shapes = understood({ kind: 'shapes', shapes: [former] })
+    if (shapes?.kind !== 'shapes') throw new Error('no shapes')
+    expect(toJson(shapes.shapes[0]!.channels)).toBe(toJson(outline.channels))
   })
 
   it('other texts and broken ones are nothing of a shot', () => {

@@ -18,6 +18,7 @@ import {
   channelName,
   constantChannel,
   id,
+  liftedKey,
   liftedObject,
   numbers,
   SCHEMA_VERSION,
@@ -61,27 +62,45 @@ export function clipboardText(content: ClipboardContent): string {
   return toJson({ tenderLasso: SCHEMA_VERSION, content })
 }
 
-/** A clipboard of before, when all that it may hold had another form, but for points. */
+/** A clipboard of before in the form of today; what is none is left to the schema to refuse. */
 function lifted(clipboard: unknown): unknown {
   const former = formerClipboard.safeParse(clipboard)
   if (!former.success) return clipboard
-  const { content } = former.data
-  const objects = (list: unknown[] | undefined) => list?.map((object) => liftedObject(object, 2))
-  const carried = content.carried?.map(({ id: listId, ...key }) => {
-    const [owner, ofPart] = listId.split('/')
-    return { ...key, id: owner, channel: ofPart ?? (key.key.values.length === POSE_STRIDE ? 'pose' : 'outline') }
-  })
-  const { shapes, parts } = content
+  const { tenderLasso, content } = former.data
+  // The first of them stood for schema version 2.
+  const version = tenderLasso === 1 ? 2 : tenderLasso
+  const { carried, points, shapes, parts } = content
+  const objects = (list: unknown[] | undefined) => list?.map((object) => liftedObject(object, version))
   return {
     tenderLasso: SCHEMA_VERSION,
-    content: { ...content, ...(carried && { carried }), ...(shapes && { shapes: objects(shapes) }), ...(parts && { parts: objects(parts) }) }, // prettier-ignore
+    content: {
+      ...content,
+      ...(carried && { carried: carried.map((one) => liftedCarried(one, version)) }),
+      ...(points && { points: points.map((point) => liftedKey(point, 'outline', version)) }),
+      ...(shapes && { shapes: objects(shapes) }),
+      ...(parts && { parts: objects(parts) }),
+    },
   }
 }
 
+const formerCarried = z.looseObject({
+  id: z.string(),
+  channel: z.string().optional(),
+  key: z.looseObject({ values: numbers }),
+})
+
+/** A key that is carried: version 2 put the name of its list, where it was not the first one, into the id. */
+function liftedCarried({ id: owner, channel, key, ...rest }: z.infer<typeof formerCarried>, version: number) {
+  const [objectId, ofPart] = version === 2 ? owner.split('/') : [owner, channel]
+  const name = ofPart ?? (key.values.length === POSE_STRIDE ? 'pose' : 'outline')
+  return { ...rest, id: objectId, channel: name, key: liftedKey(key, name, version) }
+}
+
 const formerClipboard = z.object({
-  tenderLasso: z.literal(1),
+  tenderLasso: z.union([z.literal(1), z.literal(3)]),
   content: z.looseObject({
-    carried: z.array(z.looseObject({ id: z.string(), key: z.looseObject({ values: numbers }) })).optional(),
+    carried: z.array(formerCarried).optional(),
+    points: z.array(z.unknown()).optional(),
     shapes: z.array(z.unknown()).optional(),
     parts: z.array(z.unknown()).optional(),
   }),

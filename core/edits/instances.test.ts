@@ -55,6 +55,25 @@ const matteOf = (document: RotoDocument, partId: string, frame = 1011) =>
   renderMattes(sceneAt(document, frame), [{ partId, withHoldouts: false }], { box, motionBlur: true })![0]!
 
 describe('an instance', () => {
+  it('of some shapes shows these alone, and broken off keeps these', () => {
+    const sleeve = testShape('sleeve', 'coat', [1001], 5, 25)
+    const two = withPatches(plain, [{ kind: 'object', id: 'sleeve', before: null, after: { ...sleeve, order: 1 } }])
+    const { part, patches } = instanceMade(two, coat(two), 'sleeve again', null, 1001, ['sleeve'])
+    const document = withPatches(two, patches)
+    const shown = (of: RotoDocument) => shownShapesOf(of, partOf(of, part.id)).shapes.map(({ name }) => name)
+    expect(shown(document)).toEqual(['sleeve'])
+    // What is drawn later is none of them.
+    const more = withPatches(document, [{ kind: 'object', id: 'cuff', before: null, after: testShape('cuff', 'coat', [1001]) }]) // prettier-ignore
+    expect(shown(more)).toEqual(['sleeve'])
+    const free = withPatches(more, brokenOff(more, partOf(more, part.id), [1001, 1021]))
+    expect(shown(free)).toEqual(['sleeve'])
+    expect(worst(placesOf(free, partOf(free, part.id), 1005), placesOf(more, partOf(more, part.id), 1005))).toBeLessThan(1e-6) // prettier-ignore
+    // Deleted, it shows nothing, and says so with an empty matte.
+    const gone = withPatches(document, objectsDeleted(document, ['sleeve']))
+    expect(shown(gone)).toEqual([])
+    expect(matteOf(gone, part.id).every((alpha) => alpha === 0)).toBe(true)
+  })
+
   it('shows what it follows, and follows each edit and its undoing', () => {
     const { document, id } = withInstance(plain)
     expect(placesOf(document, partOf(document, id), 1011)).toEqual(placesOf(document, coat(document), 1011))
@@ -94,7 +113,7 @@ describe('an instance', () => {
     const { part, patches } = instanceMade(first.document, partOf(first.document, first.id), 'third', null, 1001)
     const document = withPatches(first.document, patches)
     expect(placesOf(document, partOf(document, part.id), 1011)).toEqual(placesOf(document, coat(document), 1011))
-    const follow = (id: string, of: string): Patch => ({ kind: 'object', id, before: partOf(document, id), after: { ...partOf(document, id), instance: { of, mirror: null } } }) // prettier-ignore
+    const follow = (id: string, of: string): Patch => ({ kind: 'object', id, before: partOf(document, id), after: { ...partOf(document, id), instance: { of, shapeIds: null, mirror: null } } }) // prettier-ignore
     expect(() => withPatches(document, [follow('coat', part.id)])).toThrow(/follow itself/)
     expect(() => withPatches(document, [follow(first.id, first.id)])).toThrow(/follow itself/)
     // Carried by what follows it: the same circle by another way.

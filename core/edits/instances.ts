@@ -30,7 +30,8 @@ import { depthBetween, fieldSet, objectAdded } from './objects'
 /**
  * A Part that shows the shapes of another one, directly behind it: where that is, or as its reflection about a line.
  *
- * @param name  of the new Part
+ * @param name      of the new Part
+ * @param shapeIds  the shapes that it shows; null: all
  */
 export function instanceMade(
   document: RotoDocument,
@@ -38,6 +39,7 @@ export function instanceMade(
   name: string,
   mirror: Instance['mirror'],
   frame: number,
+  shapeIds: Instance['shapeIds'] = null,
 ): { part: Part; patches: Patch[] } {
   const order = partsByDepth(document, frame)
   const place = order.findIndex(({ id }) => id === original.id)
@@ -54,7 +56,7 @@ export function instanceMade(
     pivot: original.pivot,
     // A reflection lies in what it is seen in: it hides nothing that stands there.
     holdsOut: mirror === null && original.holdsOut,
-    instance: { of: original.id, mirror },
+    instance: { of: original.id, shapeIds, mirror },
     channels: { depth: constantChannel(depth) },
   }
   return { part, patches: [objectAdded(part)] }

@@ -13,6 +13,7 @@ import {
   movedByTrack,
   type RotoDocument,
   channelOf,
+  POINT_STRIDE,
 } from '../document'
 import { movedOnPlate } from './plateSpaceEdits'
 import { formChanged } from './change'
@@ -360,7 +361,10 @@ describe('outlines of points with different maps', () => {
   const tilted = multiply(translation(20, 5), Float64Array.of(1, 0.1, 0, -0.1, 1.1, 0, 3e-4, -2e-4, 1))
 
   it('with one map they are what that map makes of the outline', () => {
-    const [mixed, plain] = [mixedOutline(points, 10, new Array(6).fill(tilted)), homogeneousOutline(points, 10, tilted)]
+    const [mixed, plain] = [
+      mixedOutline(points, POINT_STRIDE, new Array(6).fill(tilted)),
+      homogeneousOutline(points, POINT_STRIDE, tilted),
+    ]
     for (let i = 0; i < 6; i++) {
       for (const t of [0, 0.3, 0.8]) {
         expect(rationalPoint(mixed, i, t)[0]).toBeCloseTo(rationalPoint(plain, i, t)[0], 9)
@@ -372,9 +376,9 @@ describe('outlines of points with different maps', () => {
   it('each point lies where its own map puts it, and segments between points of one map are that map’s', () => {
     const still = translation(0, 0)
     const maps = [tilted, tilted, tilted, still, still, still]
-    const mixed = mixedOutline(points, 10, maps)
+    const mixed = mixedOutline(points, POINT_STRIDE, maps)
     for (let i = 0; i < 6; i++) {
-      const own = homogeneousOutline(points, 10, maps[i]!)
+      const own = homogeneousOutline(points, POINT_STRIDE, maps[i]!)
       expect(rationalPoint(mixed, i, 0)[0]).toBeCloseTo(rationalPoint(own, i, 0)[0], 9)
       if (maps[i] !== maps[(i + 1) % 6]) continue
       expect(rationalPoint(mixed, i, 0.6)[0]).toBeCloseTo(rationalPoint(own, i, 0.6)[0], 9)

@@ -186,7 +186,10 @@ describe('keys that hold only the points touched', () => {
     for (const time of [1012, 1015, 1019.5, 1030]) {
       const [a, b] = [shapePointsAt(shape, time), shapePointsAt(shapeOf(partial), time)]
       for (let i = 0; i < 6; i++) {
-        const isSame = sameValue(a.slice(10 * i, 10 * i + 10), b.slice(10 * i, 10 * i + 10))
+        const isSame = sameValue(
+          a.slice(POINT_STRIDE * i, POINT_STRIDE * (i + 1)),
+          b.slice(POINT_STRIDE * i, POINT_STRIDE * (i + 1)),
+        )
         expect(isSame, `point ${i} at ${time}`).toBe(i !== 2 || time > 1021)
       }
     }
@@ -260,7 +263,7 @@ describe('a Span', () => {
     const document = documentOf([testShot, testSubject, testPart('a'), shape])
     const reach: Reach = { kind: 'span', from: 1010, to: 1020, falloff: 2, ends: [1007, 1010, 1020, 1023] }
     const change = (values: Float64Array, out: Float64Array) =>
-      out.forEach((_, n) => (out[n] = values[n]! + (n % 10 === 0 ? 8 : 0)))
+      out.forEach((_, n) => (out[n] = values[n]! + (n % POINT_STRIDE === 0 ? 8 : 0)))
     const how: Keying = { reach, makesKeys: true, onlyTouched: false }
     const after = findObject(withPatchesApplied(document, formChanged(shape, 1015, change, how)), 'shape', 's')!
     expect(outlineKeys(after).map(({ time }) => time)).toEqual([1001, 1007, 1010, 1015, 1020, 1023, 1031, 1061])

@@ -115,13 +115,16 @@ const withEdge = (shape: Shape, inner: number, outer: number): Shape => ({
   channels: { ...shape.channels, innerFeather: constantChannel(inner), outerFeather: constantChannel(outer) },
 })
 
-/** Out of focus, and softer at every second point. */
-function withSoftPoints(shape: Shape, focus: number, extra: number): Shape {
+/** Out of focus, and softer and more out of focus at every second point. */
+function withSoftPoints(shape: Shape, focus: number, extra: number, extraFocus: number): Shape {
+  const more: Record<number, number> = {
+    [POINT.innerFeather]: extra,
+    [POINT.outerFeather]: extra,
+    [POINT.focus]: extraFocus,
+  }
   const keys = outlineKeys(shape).map((key) => ({
     ...key,
-    values: key.values.map(
-      (value, i) => value + (i % 20 === POINT.innerFeather || i % 20 === POINT.outerFeather ? extra : 0),
-    ),
+    values: key.values.map((value, i) => value + (more[i % (2 * POINT_STRIDE)] ?? 0)),
   }))
   const softer = withOutlineKeys(shape, keys)
   return { ...softer, channels: { ...softer.channels, focus: constantChannel(focus) } }
@@ -164,6 +167,24 @@ describe('a Seam', () => {
     }
   })
 
+  it('what is thin is not run through, however soft the one beneath it is', () => {
+    const document = tied(scene(2, 1))
+    // The scarf is a band 20 px wide in front of a coat that is far out of focus.
+    const scarf = shapeOf(document, 'scarf')
+    const thin = withOutlineKeys(scarf, outlineKeys(scarf).map((key) => ({ ...key, values: key.values.map((value, i) => (i % POINT_STRIDE === POINT.x && value > 150 ? value - 60 : value)) }))) // prettier-ignore
+    const coat = withSoftPoints(shapeOf(document, 'coat'), 3, 0, 3)
+    const objects = new Map(document.objects).set('scarf', thin).set('coat', coat)
+    const box = { left: 0, top: 0, right: 260, bottom: 170 }
+    const [beneath] = renderMattes(sceneAt({ objects }, 1001), [{ partId: 'coatPart', withHoldouts: true }], { box, motionBlur: false })! // prettier-ignore
+    const outline = outlineAt({ objects }, thin, 1001)
+    const far = Math.max(...Array.from(outline.filter((_, i) => i % 3 === 0)))
+    let most = 0
+    for (let y = 75; y < 105; y++)
+      for (let x = Math.ceil(far) + 2; x < 255; x++) most = Math.max(most, beneath![y * 260 + x]!)
+    // Beyond the band nothing but the tail of the blur from its middle on.
+    expect(most).toBeLessThan(0.1)
+  })
+
   it('the two mattes add up to one along it at every moment: soft edges, blur, other shutters, either in front', () => {
     const cases = [
       [0, 0, 180, 180, 0, 0],
@@ -173,15 +194,17 @@ describe('a Seam', () => {
       [2, 1, 180, 180, 0, 1.2],
       [0, 0, 180, 180, 0, 0, 1.3],
       [2, 1, 180, 90, 0.5, 0, 1, 5],
+      [0, 0, 180, 180, 0, 0, 0.5, 0, 1.5],
+      [1, 1, 180, 90, 0.5, 0, 1, 2, 1],
     ] as const
-    for (const [inner, outer, coatShutter, scarfShutter, coatBlur, scarfBlur, focus = 0, atPoints = 0] of cases) {
+    for (const [inner, outer, coatShutter, scarfShutter, coatBlur, scarfBlur, focus = 0, atPoints = 0, focusAtPoints = 0] of cases) {
       for (const [coatDepth, scarfDepth] of [[1, 2], [2, 1]] as const) {
         let document = tied(scene(coatDepth, scarfDepth))
         const objects = new Map(document.objects)
         for (const [id, angle, blur] of [['coat', coatShutter, coatBlur], ['scarf', scarfShutter, scarfBlur]] as const) {
           const part = findObject(document, 'part', `${id}Part`)!
           objects.set(part.id, { ...part, holdsOut: false, hasOwnShutter: true, channels: { shutterAngle: constantChannel(angle), shutterPhase: constantChannel(-angle / 2), blur: constantChannel(blur) } })
-          objects.set(id, withSoftPoints(withEdge(shapeOf(document, id), inner, outer), focus, atPoints))
+          objects.set(id, withSoftPoints(withEdge(shapeOf(document, id), inner, outer), focus, atPoints, focusAtPoints))
         }
         // Far from the line the coat is much faster than the scarf anywhere: it needs more sub-times.
         const key = outlineKeys(shapeOf({ objects }, 'coat'))[0]!
@@ -196,7 +219,7 @@ describe('a Seam', () => {
         // Inside the shared line, away from its ends by what is soft there.
         const outline = outlineAt(document, shapeOf(document, 'coat'), 1005)
         const [from, to] = [rationalPoint(outline, 1, 0), rationalPoint(outline, 2, 1)]
-        const soft = inner + outer + 2 * atPoints + Math.ceil(3 * coatBlur) + Math.ceil(3 * scarfBlur) + Math.ceil(6 * focus) + 4
+        const soft = inner + outer + 2 * atPoints + Math.ceil(3 * coatBlur) + Math.ceil(3 * scarfBlur) + Math.ceil(6 * (focus + focusAtPoints)) + 4
         let worst = 0
         for (let y = Math.ceil(from[1]) + soft; y < to[1] - soft; y++) {
           for (let x = Math.floor(from[0]) - 12; x < from[0] + 16; x++) {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { renderMattes } from '../raster'
-import type { Shape } from '../document'
+import { POINT_STRIDE, type Shape } from '../document'
 import { documentOf, testPart, testShape, testShot, testSubject } from '../document/testDocuments'
 import { sceneAt } from './scene'
 
@@ -9,9 +9,9 @@ const BOX = { left: 0, top: 0, right: 640, bottom: 400 }
 /** A round shape about (300, 200) that goes 24 px to the right from 1001 to 1003. */
 const round = testShape('round', 'part', [1001], 12, 60)
 const first = round.channels.outline.keys[0]!
-const moved = first.values.map((value, i) => (i % 10 === 0 ? value + 24 : value))
+const moved = first.values.map((value, i) => (i % POINT_STRIDE === 0 ? value + 24 : value))
 const running: Shape = { ...round, channels: { outline: { keys: [{ ...first, interpolation: 'linear' }, { ...first, time: 1003, values: moved }] } } } // prettier-ignore
-const still: Shape = { ...round, channels: { outline: { keys: [{ ...first, values: first.values.map((value, i) => (i % 10 === 0 ? value + 12 : value)) }] } } } // prettier-ignore
+const still: Shape = { ...round, channels: { outline: { keys: [{ ...first, values: first.values.map((value, i) => (i % POINT_STRIDE === 0 ? value + 12 : value)) }] } } } // prettier-ignore
 
 const weighted = (weight: (point: number) => number): Shape => ({
   ...running,

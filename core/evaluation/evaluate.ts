@@ -117,8 +117,9 @@ export function shownShapesOf(
   const original = part.instance ? findObject(document, 'part', part.instance.of) : undefined
   if (!original) return { shapes: shapesOf(document, part.id), mapAt: null }
   const followed = shownShapesOf(document, original)
+  const { shapeIds } = part.instance!
   return {
-    shapes: followed.shapes,
+    shapes: shapeIds ? followed.shapes.filter(({ id }) => shapeIds.includes(id)) : followed.shapes,
     mapAt(time) {
       const moved = multiply(worldAt(document, part, time), invert(worldAt(document, original, time)))
       return followed.mapAt ? multiply(moved, followed.mapAt(time)) : moved

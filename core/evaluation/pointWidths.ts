@@ -2,21 +2,30 @@ import { outlineKeys, POINT, POINT_STRIDE, type Shape } from '../document'
 import { WIDTHS_STRIDE } from '../raster'
 import { shapePointsAt } from './shapePoints'
 
-const known = new WeakMap<Shape, boolean>()
-
-/** Whether a point of a closed shape adds anything to the feather of the shape, on any key. */
-export function hasPointWidths(shape: Shape): boolean {
-  let has = known.get(shape)
-  if (has === undefined) known.set(shape, (has = shape.isClosed && outlineKeys(shape).some((key) => isVaried(key.values)))) // prettier-ignore
-  return has
-}
-
-function isVaried(values: Float64Array): boolean {
-  for (let at = 0; at < values.length; at += POINT_STRIDE) {
-    if (values[at + POINT.innerFeather] !== 0 || values[at + POINT.outerFeather] !== 0) return true
+/** Whether a point of a closed shape adds anything to some numbers of the shape, on any key. */
+function asksPoints(numbers: readonly number[]): (shape: Shape) => boolean {
+  const known = new WeakMap<Shape, boolean>()
+  const isVaried = (values: Float64Array) => {
+    for (let at = 0; at < values.length; at += POINT_STRIDE) {
+      for (const number of numbers) if (values[at + number] !== 0) return true
+    }
+    return false
   }
-  return false
+  return (shape) => {
+    let has = known.get(shape)
+    if (has === undefined) {
+      has = shape.isClosed && outlineKeys(shape).some((key) => isVaried(key.values))
+      known.set(shape, has)
+    }
+    return has
+  }
 }
+
+/** Whether points differ in feather. */
+export const hasPointWidths = asksPoints([POINT.innerFeather, POINT.outerFeather])
+
+/** Whether points differ in focus. */
+export const hasPointFocus = asksPoints([POINT.focus])
 
 /**
  * What the points of a shape add to its feather at a time: inner, outer of each.
@@ -42,3 +51,13 @@ export function widestInnerFeather(shape: Shape, time: number, ofShape: number):
   for (let i = 0; widths && i < widths.length; i += WIDTHS_STRIDE) widest = Math.max(widest, widths[i]!)
   return ofShape + widest
 }
+
+/** Sigma at each point of a shape at a time, given that of the shape, plate pixels. */
+export function pointFocusAt(shape: Shape, time: number, ofShape: number): Float64Array {
+  const points = shapePointsAt(shape, time)
+  return Float64Array.from(shape.pointIds, (_, i) => Math.max(0, ofShape + points[i * POINT_STRIDE + POINT.focus]!))
+}
+
+/** The largest focus blur of a shape anywhere along its outline, plate pixels, given that of the shape. */
+export const widestFocus = (shape: Shape, time: number, ofShape: number): number =>
+  hasPointFocus(shape) ? Math.max(...pointFocusAt(shape, time, ofShape)) : ofShape

@@ -5,7 +5,7 @@ import { isInMatte, partShutter, partsByDepth, shotShutter, shownShapesOf } from
 import { areasWithUnderlap, type SeamView } from './underlap'
 import { areasAt } from './outlines'
 import { outlinesInShutter, timeInShutter } from './blurWeights'
-import { hasPointWidths, pointWidthsAt } from './pointWidths'
+import { hasPointFocus, hasPointWidths, pointFocusAt, pointWidthsAt } from './pointWidths'
 import { otherShape, seamsOf, findObject, type Part, type RotoDocument, type Shape } from '../document'
 
 /**
@@ -76,6 +76,15 @@ function scenePart(
       },
       opacity,
       outlinesAt: (u) => members.flatMap((shape) => [...areasOf(shape, u), ...underlapsOf(shape, u)]),
+      ...(members.some(hasPointFocus) && {
+        focusedOutlines: () =>
+          members.flatMap((shape) => {
+            const sigmas = pointFocusAt(shape, timeInShutter(shape, frame, shutter, 0.5), focus).map(
+              (sigma) => sigma * scale,
+            )
+            return areasOf(shape, 0.5).map((outline) => ({ outline, sigmas }))
+          }),
+      }),
       ...(members.some(hasPointWidths) && {
         wideOutlinesAt: (u) =>
           members.flatMap((shape) => {

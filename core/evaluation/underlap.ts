@@ -10,7 +10,7 @@ import {
 import { numberAt } from './channelValues'
 import { edgeOn } from './edge'
 import { outlineAt } from './outlines'
-import { widestInnerFeather } from './pointWidths'
+import { hasPointFocus, widestFocus, widestInnerFeather } from './pointWidths'
 import { findObject, type RotoDocument, type Seam, type Shape, otherShape, seamsOf, sharedSegments } from '../document'
 
 /** Pixels that a matte runs on beneath its neighbour beyond what the feathers of both need. */
@@ -60,7 +60,7 @@ function beneath(document: RotoDocument, seam: Seam, shape: Shape, other: Shape,
     widestInnerFeather(other, timeOf(other), its.innerFeather) +
     widestInnerFeather(shape, timeOf(shape), own.innerFeather)
   const shrunk = Math.max(0, -its.grow) + Math.max(0, -own.grow)
-  const blurred = blurReach(document, shape, frame) + blurReach(document, other, frame)
+  const blurred = blurReach(document, shape, timeOf(shape), frame) + blurReach(document, other, timeOf(other), frame)
   const depth = (feather + shrunk + blurred) * scale + BEYOND_FEATHER
   return lines
     .flatMap((line) => {
@@ -70,11 +70,16 @@ function beneath(document: RotoDocument, seam: Seam, shape: Shape, other: Shape,
     .map((polygon) => outlineOfPolygon(polygon, identity()))
 }
 
+/** A blur that varies is made in two steps, and carries a little farther than the one that is made in one. */
+const VARIED_SIGMAS = 4.5
+
 /** How far the blur of a shape and of its Part carries anything, plate pixels: three times the sigma of both. */
-function blurReach(document: RotoDocument, shape: Shape, frame: number): number {
+function blurReach(document: RotoDocument, shape: Shape, time: number, frame: number): number {
   const part = findObject(document, 'part', shape.partId)
-  const sigma = Math.hypot(part ? numberAt(part, 'blur', frame) : 0, numberAt(shape, 'focus', frame))
-  return sigma === 0 ? 0 : 3 * sigma + 1
+  const blur = part ? numberAt(part, 'blur', frame) : 0
+  const focus = widestFocus(shape, time, numberAt(shape, 'focus', frame))
+  const sigma = Math.hypot(blur, focus)
+  return sigma === 0 ? 0 : (hasPointFocus(shape) ? VARIED_SIGMAS : 3) * sigma + 1
 }
 
 /** The shared stretches of a Seam, flattened, each x0, y0, x1, y1 ... in target pixels. */
@@ -116,14 +121,19 @@ function segmentLine(outline: HomogeneousOutline, i: number): number[] {
   return line.slice(0, -2)
 }
 
-/** The line moved across into an area that it bounds; at its ends along the area's own edge, never out of it. */
+/**
+ * The line moved across into an area that it bounds; at its ends along the area's own edge, and nowhere farther than to the middle between the
+ * line and the other side: what is thin must not be run through.
+ */
 function offsetInto(line: readonly number[], area: Float64Array, across: number): number[] {
   const out = movedAcross(line, across)
+  const middle: [number, number] = [0, line.length - 2]
   // At a sharp corner of the area the way straight in leads out of it: the end is drawn back along the line.
   for (const [end, step] of [[0, 2], [line.length - 2, -2]] as const) {
     let inner = end
     while (inner >= 0 && inner < line.length && windingNumber(area, out[inner]!, out[inner + 1]!) === 0) inner += step
     if (inner < 0 || inner >= line.length) continue
+    middle[end === 0 ? 0 : 1] = inner
     const [dx, dy] = [out[inner]! - line[inner]!, out[inner + 1]! - line[inner + 1]!]
     for (let i = end; i !== inner; i += step) {
       const share = shareIn(line, area, i, dx, dy)
@@ -131,6 +141,14 @@ function offsetInto(line: readonly number[], area: Float64Array, across: number)
       out[i + 1] = line[i + 1]! + dy * share
     }
   } // prettier-ignore
+  for (let i = middle[0]; i <= middle[1]; i += 2) {
+    const [dx, dy] = [out[i]! - line[i]!, out[i + 1]! - line[i + 1]!]
+    const [farX, farY] = [line[i]! + 2 * dx, line[i + 1]! + 2 * dy]
+    if (windingNumber(area, farX, farY) !== 0) continue
+    const share = shareIn(line, area, i, 2 * dx, 2 * dy)
+    out[i] = line[i]! + dx * share
+    out[i + 1] = line[i + 1]! + dy * share
+  }
   return out
 }
 

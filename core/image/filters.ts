@@ -1,7 +1,7 @@
 import type { LumaImage } from './luma'
 
 /** Weights of a Gaussian over whole pixels up to three sigma, sum 1. */
-function gaussianKernel(sigma: number): Float32Array {
+export function gaussianKernel(sigma: number): Float32Array {
   const reach = Math.max(1, Math.ceil(3 * sigma))
   const kernel = Float32Array.from({ length: 2 * reach + 1 }, (_, i) => Math.exp(-0.5 * ((i - reach) / sigma) ** 2))
   const sum = kernel.reduce((total, weight) => total + weight, 0)
@@ -9,9 +9,8 @@ function gaussianKernel(sigma: number): Float32Array {
 }
 
 /** The picture blurred by a Gaussian; its edge pixels go on beyond the edge. */
-export function blurred(image: LumaImage, sigma: number): LumaImage {
+export function blurred(image: LumaImage, sigma: number, kernel = gaussianKernel(sigma)): LumaImage {
   if (sigma <= 0) return image
-  const kernel = gaussianKernel(sigma)
   const { width, height } = image
   const across = convolved(image.data, kernel, width, height, 1, width)
   return { ...image, data: convolved(across, kernel, height, width, width, 1) }

@@ -2,7 +2,7 @@ import { edgeSpread } from './edgeSpread'
 import { fitStep, type StepFit } from './fitStep'
 
 /** What the pixels across an edge say of it. Distances in pixels along the normal, positive outside. */
-export interface EdgeFit extends StepFit {
+interface BlurredStepFit extends StepFit {
   /** Softness of the picture without that of the pixel itself and without motion: sigma of a Gaussian, and its standard error. */
   sigma: number
   sigmaError: number
@@ -19,7 +19,7 @@ const LEAST_SIGMA = 0.05
  * @param distances  of the pixels' centres from the outline
  * @returns          null where the step cannot be told from its surroundings
  */
-export function fitEdge(distances: Float64Array, values: Float64Array, box: number): EdgeFit | null {
+export function fitEdge(distances: Float64Array, values: Float64Array, box: number): BlurredStepFit | null {
   const spread = (x: number, sigma: number) => edgeSpread(x, sigma, box)
   const found = fitStep(distances, values, spread, 1.2, LEAST_SIGMA)
   if (!found) return null

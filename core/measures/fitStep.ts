@@ -1,10 +1,9 @@
 import { solveSymmetric } from '../geometry'
 import { tukeyBiweight } from '../robust'
 
-/** Where a step lies, pixels along the normal, positive outside, with its standard error; its levels, and what the fit leaves, root mean square. */
+/** Where a step lies, pixels along the normal, positive outside; its levels, and what the fit leaves, root mean square. */
 export interface StepFit {
   place: number
-  placeError: number
   inside: number
   outside: number
   residual: number
@@ -68,12 +67,10 @@ export function fitStep(
   }
   const [outside, inside, place, free] = now as [number, number, number, number]
   const variance = cost / Math.max(1, weights.reduce((sum, w) => sum + w, 0) - 4)
-  const errors = [2, 3].map((i) => {
-    const column = new Float64Array(4)
-    column[i] = 1
-    return solveSymmetric(system.matrix.slice(), column, 4) ? Math.sqrt(variance * column[i]!) : Infinity
-  })
-  return { free, freeError: errors[1]!, placeError: errors[0]!, place, inside, outside, residual: Math.sqrt(variance) }
+  const column = Float64Array.of(0, 0, 0, 1)
+  const isSolved = solveSymmetric(system.matrix.slice(), column, 4)
+  const freeError = isSolved ? Math.sqrt(variance * column[3]!) : Infinity
+  return { free, freeError, place, inside, outside, residual: Math.sqrt(variance) }
 }
 
 /** Half of the squared residuals' matrix and right side, for the change of the four unknowns. */

@@ -1,14 +1,15 @@
 export * from './edgeSpread'
 export * from './featherForSoftness'
-export type { EdgeFit } from './fitEdge'
 export * from './shutter'
 export {
   ALONG,
   boxAround,
-  softnessAt,
+  softnessAlong,
   softnessOf,
+  type EdgeFit,
   type EdgeMeasure,
   type EdgePlace,
+  type LitChannels,
   type Profile,
   type Softness,
 } from './softness'

@@ -4,7 +4,7 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import { blurred, type LumaImage } from '../image'
 import { numbersFrom } from '../testing'
 import { estimateShutter, movingEdgeAt } from './shutter'
-import { softnessAt, softnessOf, type EdgePlace } from './softness'
+import { softnessAlong, softnessOf, type EdgePlace } from './softness'
 
 /**
  * A photographed thing (board.jpg of Debian's package opencv-doc) before a light ground, moved along a known path while the shutter is open, blurred by a known
@@ -101,7 +101,7 @@ describe('a photographed edge', () => {
     (sigma) => {
       for (const velocity of [[0, 0], [14, 8]] as const) {
       const image = picture({ sigma, velocity, shutter: 180 })
-      const measures = placesOf(velocity, 180).map((place) => softnessAt(image, place))
+      const measures = softnessAlong([image], placesOf(velocity, 180))
       const found = softnessOf(measures)!
       expect(Math.abs(found.sigma - sigma)).toBeLessThan(0.1 * sigma)
       expect(found.clear / found.all).toBeGreaterThan(0.6)
@@ -112,10 +112,10 @@ describe('a photographed edge', () => {
   it.each([90, 180, 270])('taken with a shutter of %d degrees says so, to a tenth or 15 degrees', (shutter) => {
     const velocity = [16, 9] as const
     const image = picture({ sigma: 1, velocity, shutter })
-    const edges = placesOf(velocity, 360).flatMap((place) => movingEdgeAt(image, place) ?? [])
+    const edges = placesOf(velocity, 360).flatMap((place) => movingEdgeAt([image], place) ?? [])
     // Others of the same picture stand still: they say how soft it is.
     const still = picture({ sigma: 1, velocity: [0, 0], shutter })
-    edges.push(...placesOf([0, 0], 360).flatMap((place) => movingEdgeAt(still, place) ?? []))
+    edges.push(...placesOf([0, 0], 360).flatMap((place) => movingEdgeAt([still], place) ?? []))
     const found = estimateShutter(edges)!
     expect(Math.abs(found.angle - shutter)).toBeLessThan(Math.max(0.1 * shutter, 15))
   })

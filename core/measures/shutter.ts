@@ -1,9 +1,15 @@
-import type { LumaImage } from '../image'
 import { median, tukeyBiweight } from '../robust'
 import { edgeSpreadByBox } from './edgeSpread'
 import { fitEdge, PIXEL_VARIANCE } from './fitEdge'
 import { fitStep } from './fitStep'
-import { LEAST_CONTRAST, LEAST_CONTRAST_TO_REST, MOST_TURN, pixelsAcross, type EdgePlace } from './softness'
+import {
+  LEAST_CONTRAST,
+  LEAST_CONTRAST_TO_REST,
+  MOST_TURN,
+  mixedAcross,
+  type EdgePlace,
+  type LitChannels,
+} from './softness'
 
 /** The pixels across a place, which moves by {@link EdgePlace.sweep} while the shutter is open for a whole frame. */
 export interface MovingEdge {
@@ -51,10 +57,10 @@ const LONG = 1.5
 const SHARP = 0.5
 
 /** The pixels that a place needs, where its edge is straight enough and lies within the picture; else null. */
-export function movingEdgeAt(image: LumaImage, place: EdgePlace): MovingEdge | null {
+export function movingEdgeAt(channels: LitChannels, place: EdgePlace): MovingEdge | null {
   if (place.turn > MOST_TURN) return null
-  const pixels = pixelsAcross(image, place, ACROSS)
-  return pixels && { place, ...pixels }
+  const pixels = mixedAcross(channels, place, ACROSS)
+  return pixels && { place, distances: pixels.distances, values: pixels.values }
 }
 
 /**

@@ -1,4 +1,5 @@
 import { median } from '../robust'
+import { pooledSigma } from './pooledSigma'
 import type { EdgeMeasure } from './softness'
 
 /** Softness and place of the edge at a point of an outline, pixels; `isClear` where the picture showed it near the point itself. */
@@ -10,9 +11,12 @@ export interface PointSoftness {
 
 /** Clear places that a point needs beside it, on the way to either neighbour. */
 const LEAST_PLACES = 2
+/** Standard error of a softness that is called clear, pixels, or as a share of it. */
+const MOST_ERROR = 0.25
+const MOST_ERROR_SHARE = 0.2
 
 /**
- * How soft the edge is at each point of an outline: the middle of what the clear places nearer to it than to its neighbours say; where there are too few, what lies between the
+ * How soft the edge is at each point of an outline: what the clear places nearer to it than to its neighbours say together; where there are too few, what lies between the
  * clear points before and after it.
  *
  * @param measures  along one outline
@@ -23,7 +27,9 @@ export function softnessAtPoints(measures: readonly EdgeMeasure[], count: number
   const own: ({ sigma: number; place: number } | null)[] = Array.from({ length: count }, (_, point) => {
     const near = measures.flatMap(({ fit, place }) => (fit && Math.round(place.at) % count === point ? [fit] : []))
     if (near.length < LEAST_PLACES) return null
-    return { sigma: median(near.map(({ sigma }) => sigma)), place: median(near.map(({ place }) => place)) }
+    const { sigma, sigmaError } = pooledSigma(near.map(({ costs }) => costs))
+    if (sigmaError > Math.max(MOST_ERROR, MOST_ERROR_SHARE * sigma)) return null
+    return { sigma, place: median(near.map(({ place }) => place)) }
   })
   if (own.every((one) => one === null)) return null
   return own.map((one, point) => {

@@ -1,6 +1,6 @@
 import type { Box } from '../geometry'
-import { blurred } from '../image'
-import { sizeOf } from './fittedMatte'
+import { fastestBlur, variedBlurInto, variedReach, type FocusField } from './blur'
+import { grown, sizeOf } from './fittedMatte'
 
 /** What is done to the layers of a Part once they are one, in this order, before others cut it. */
 export interface MatteFinish {
@@ -13,10 +13,14 @@ export interface MatteFinish {
   opacity: number
 }
 
+/** The same, with the focus of the only layer, where that differs from point to point: it comes first. */
+export type PartFinish = MatteFinish & { focus?: FocusField }
+
 /** Farthest that a blur carries anything, target pixels. */
 export const blurReach = (sigma: number): number => Math.ceil(3 * sigma)
 
-export const finishReach = (finish: MatteFinish | undefined): number => blurReach(finish?.blur ?? 0)
+export const finishReach = (finish: PartFinish | undefined): number =>
+  blurReach(finish?.blur ?? 0) + (finish?.focus ? variedReach(finish.focus.most) : 0)
 
 /** It commutes with the mean over the sub-times. */
 export const isLinear = ({ blackPoint, whitePoint }: MatteFinish): boolean => blackPoint === 0 && whitePoint === 1
@@ -30,24 +34,23 @@ const LEAST_RANGE = 1e-3
  * @param alpha  over `around`, which reaches {@link finishReach} farther than `box` to all sides
  * @param out    gets the pixels of `box`, row-major
  */
-export function finishInto(alpha: Float32Array, around: Box, finish: MatteFinish, box: Box, out: Float32Array) {
-  const { blur, blackPoint, whitePoint, opacity } = finish
-  const width = around.right - around.left
-  const data = blurredAlpha(alpha, around, blur)
-  const gain = 1 / Math.max(LEAST_RANGE, whitePoint - blackPoint)
-  let at = 0
-  for (let y = box.top; y < box.bottom; y++) {
-    let from = (y - around.top) * width + box.left - around.left
-    for (let x = box.left; x < box.right; x++) {
-      const level = (data[from++]! - blackPoint) * gain
-      out[at++] = opacity * (level <= 0 ? 0 : level >= 1 ? 1 : level)
-    }
+export function finishInto(alpha: Float32Array, around: Box, finish: PartFinish, box: Box, out: Float32Array) {
+  const { focus, blur, blackPoint, whitePoint, opacity } = finish
+  let [from, fromBox] = [alpha, around]
+  if (focus) {
+    fromBox = grown(box, blurReach(blur))
+    from = blur > 0 ? new Float32Array(sizeOf(fromBox)) : out
+    variedBlurInto(fastestBlur(), alpha, around, focus, fromBox, from)
   }
-}
-
-function blurredAlpha(alpha: Float32Array, around: Box, sigma: number): Float32Array {
-  const [width, height] = [around.right - around.left, around.bottom - around.top]
-  return blurred({ left: 0, top: 0, width, height, data: alpha.subarray(0, sizeOf(around)) }, sigma).data
+  if (blur > 0) {
+    blurInto(from, fromBox, blur, box, out)
+    from = out
+  }
+  const gain = 1 / Math.max(LEAST_RANGE, whitePoint - blackPoint)
+  for (let i = 0; i < sizeOf(box); i++) {
+    const level = (from[i]! - blackPoint) * gain
+    out[i] = opacity * (level <= 0 ? 0 : level >= 1 ? 1 : level)
+  }
 }
 
 /**
@@ -57,10 +60,6 @@ function blurredAlpha(alpha: Float32Array, around: Box, sigma: number): Float32A
  * @param out    gets the pixels of `box`, row-major
  */
 export function blurInto(alpha: Float32Array, around: Box, sigma: number, box: Box, out: Float32Array) {
-  const data = blurredAlpha(alpha, around, sigma)
-  const [width, own] = [around.right - around.left, box.right - box.left]
-  for (let y = box.top; y < box.bottom; y++) {
-    const from = (y - around.top) * width + box.left - around.left
-    out.set(data.subarray(from, from + own), (y - box.top) * own)
-  }
+  fastestBlur().load(alpha, around)
+  fastestBlur().evenly(sigma, box, out)
 }

@@ -9,6 +9,14 @@ export interface FittedMatte {
 /** Pixels of a box. */
 export const sizeOf = (box: Box) => (box.right - box.left) * (box.bottom - box.top)
 
+/** A box wider by so many pixels to all sides. */
+export const grown = ({ left, top, right, bottom }: Box, by: number): Box => ({
+  left: left - by,
+  top: top - by,
+  right: right + by,
+  bottom: bottom + by,
+})
+
 /**
  * Pixels over `box`, which lies between the left and right sides of another, put there; rows beyond its ends are dropped.
  *

@@ -13,7 +13,8 @@ import {
   type WideOutline,
   type WidePieces,
 } from './feather'
-import { blurReach, finishReach, type MatteFinish } from './finish'
+import { blurReach, finishReach, type MatteFinish, type PartFinish } from './finish'
+import { FocusField, variedReach, type FocusedOutline } from './blur'
 import type { LayerOperation } from './layers'
 
 /** Shapes of one Part that share an operation, an edge and an opacity, so that they are united as geometry: a layer. */
@@ -23,6 +24,8 @@ export interface EdgeGroup {
   edge: EdgeProfile
   /** Sigma of a Gaussian over the whole layer, target pixels; missing: none. */
   focus?: number
+  /** The outlines at mid-shutter with the focus of each point, where these differ; then it counts in place of `focus`. */
+  focusedOutlines?(): FocusedOutline[]
   opacity: number
   /** Outlines in target pixels at position u in 0..1 of the Part's own open shutter. */
   outlinesAt(u: number): HomogeneousOutline[]
@@ -30,19 +33,21 @@ export interface EdgeGroup {
   wideOutlinesAt?(u: number): WideOutline[]
 }
 
+/** A Part as it is rendered: what can be done once is. */
+type RenderedPart = Omit<ScenePart, 'finish'> & { finish?: PartFinish }
+
 /**
- * Two Gaussians one after the other are one: a Part of one layer is blurred once, with what is done to the whole of it.
- * Opacity commutes with it.
+ * Two Gaussians one after the other are one: a Part of one layer is blurred once, with what is done to the whole of it; where
+ * its focus differs from point to point, before that. Opacity commutes with it.
  */
-function withBlurOnce(part: ScenePart): ScenePart {
+function withBlurOnce(part: ScenePart): RenderedPart {
   const [group, ...others] = part.groups
-  if (!group?.focus || others.length > 0) return part
+  if (!group || others.length > 0) return part
   const { finish = NO_FINISH } = part
-  return {
-    ...part,
-    groups: [{ ...group, focus: 0 }],
-    finish: { ...finish, blur: Math.hypot(finish.blur, group.focus) },
-  }
+  const { focus, focusedOutlines, ...sharp } = group
+  if (focusedOutlines)
+    return { ...part, groups: [sharp], finish: { ...finish, focus: new FocusField(focusedOutlines()) } }
+  return focus ? { ...part, groups: [sharp], finish: { ...finish, blur: Math.hypot(finish.blur, focus) } } : part
 }
 
 const NO_FINISH: MatteFinish = { blur: 0, blackPoint: 0, whitePoint: 1, opacity: 1 }
@@ -79,7 +84,8 @@ const MIDDLE = [0.5]
 export class PartBoundaries {
   private readonly cache = new Map<string, PiecesByStrip>()
   private readonly wide = new Map<string, { wide: WidePieces; byStrip: PiecesByStrip }>()
-  readonly part: ScenePart
+  readonly part: RenderedPart
+  private readonly fields: (FocusField | null)[]
   /** Of each group; measured with the box. */
   private edges: EdgeRange[] = []
   private sweptBox: Box | null = null
@@ -95,6 +101,14 @@ export class PartBoundaries {
     private readonly buffer = new PieceBuffer(),
   ) {
     this.part = withBlurOnce(part)
+    this.fields = this.part.groups.map(({ focusedOutlines }) =>
+      focusedOutlines ? new FocusField(focusedOutlines()) : null,
+    )
+  }
+
+  /** Of a group whose points differ in focus, unless that is a matter of the finish. */
+  focusField(group: number): FocusField | null {
+    return this.fields[group]!
   }
 
   /** Boundary pieces at position u, as strips of rows need them; kept, since each strip asks again. */
@@ -164,12 +178,18 @@ export class PartBoundaries {
 
   /** The same with feather, growth and blur. */
   get reachedBox(): Box {
-    const { groups, finish } = this.part
+    const { finish } = this.part
     const reach =
-      Math.max(0, ...this.edgeRanges.map(({ widest }, g) => edgeReach(widest) + blurReach(groups[g]!.focus ?? 0))) +
+      Math.max(0, ...this.edgeRanges.map(({ widest }, g) => edgeReach(widest) + this.focusReach(g))) +
       finishReach(finish)
     const { left, top, right, bottom } = this.box
     return { left: left - reach, top: top - reach, right: right + reach, bottom: bottom + reach }
+  }
+
+  /** Farthest that the focus of a group carries anything, target pixels. */
+  focusReach(group: number): number {
+    const field = this.fields[group]
+    return field ? variedReach(field.most) : blurReach(this.part.groups[group]!.focus ?? 0)
   }
 
   private measure() {

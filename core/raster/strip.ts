@@ -1,8 +1,9 @@
 import type { Box } from '../geometry'
 import type { CoverageAccumulator } from './accumulate'
 import { exactShareOf, fastestFeather, variedFeather, type EdgeProfile } from './feather'
-import { blurInto, blurReach, finishInto, finishReach, isLinear } from './finish'
-import { putPixels, sizeOf, type FittedMatte } from './fittedMatte'
+import { blurInto, finishInto, finishReach, isLinear } from './finish'
+import { fastestBlur, variedBlurInto } from './blur'
+import { grown, putPixels, sizeOf, type FittedMatte } from './fittedMatte'
 import type { Lattice } from './lattice'
 import { laidOver } from './layers'
 import type { PiecesByStrip } from './piecesByStrip'
@@ -151,11 +152,13 @@ export class StripRenderer {
     part.part.groups.forEach((group, g) => {
       const { opacity, operation = 'add' } = group
       const alpha = g === 0 ? out : this.take(size)
-      if (group.focus) {
-        const around = grown(box, blurReach(group.focus))
+      const field = part.focusField(g)
+      if (field || group.focus) {
+        const around = grown(box, part.focusReach(g))
         const sharp = this.take(sizeOf(around))
         this.groupAt(part, g, u, around, sharp)
-        blurInto(sharp, around, group.focus, box, alpha)
+        if (field) variedBlurInto(fastestBlur(), sharp, around, field, box, alpha)
+        else blurInto(sharp, around, group.focus!, box, alpha)
       } else this.groupAt(part, g, u, box, alpha)
       if (opacity !== 1) for (let i = 0; i < size; i++) alpha[i]! *= opacity
       if (g > 0) laidOver(out, alpha, size, operation)
@@ -232,13 +235,6 @@ export class StripRenderer {
 }
 
 const isEvenlySoft = (group: EdgeGroup) => group.opacity === 1 && !group.wideOutlinesAt && !isPlainGroup(group)
-
-const grown = ({ left, top, right, bottom }: Box, by: number): Box => ({
-  left: left - by,
-  top: top - by,
-  right: right + by,
-  bottom: bottom + by,
-})
 
 function addWeighted(sum: Float32Array, values: Float32Array, size: number, weight: number) {
   for (let i = 0; i < size; i++) sum[i]! += values[i]! * weight

@@ -1,4 +1,4 @@
-import { outlineKeys, constantChannel } from '@tender-lasso/core/document'
+import { outlineKeys, constantChannel, POINT_STRIDE } from '@tender-lasso/core/document'
 import { execFileSync } from 'node:child_process'
 import { mkdtemp, readFile, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
@@ -32,8 +32,8 @@ const payload = {
 function moved(shape: ReturnType<typeof testShape>) {
   for (const key of outlineKeys(shape)) {
     for (let p = 0; p < shape.pointIds.length; p++) {
-      key.values[p * 10]! -= 250 - (key.time - 1001)
-      key.values[p * 10 + 1]! -= 168
+      key.values[p * POINT_STRIDE]! -= 250 - (key.time - 1001)
+      key.values[p * POINT_STRIDE + 1]! -= 168
     }
   }
   return {

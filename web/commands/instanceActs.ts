@@ -1,4 +1,5 @@
-import { allOf, type Part, type RotoDocument } from '@tender-lasso/core/document'
+import { allOf, findObject, type Part, type RotoDocument } from '@tender-lasso/core/document'
+import { shownShapesOf } from '@tender-lasso/core/evaluation'
 import { brokenOff, instanceMade } from '@tender-lasso/core/edits'
 import { edit } from '../session'
 import { say, select, selectedPart, shotRange, useShot } from '../store'
@@ -7,21 +8,31 @@ import { freeName } from './newObjects'
 const get = useShot.getState
 
 /** A name for a Part that follows another one. */
-export const instanceName = (document: RotoDocument, original: Part, how: 'again' | 'reflected'): string =>
+export const instanceName = (
+  document: RotoDocument,
+  original: Pick<Part, 'name'>,
+  how: 'again' | 'reflected',
+): string =>
   freeName(
     `${original.name} ${how}`,
     allOf(document, 'part').map(({ name }) => name),
   )
 
-/** The selected Part shown once more, as a new Part that follows it. */
+/** The selected Part, or those of its shapes that are selected, shown once more, as a new Part that follows it. */
 export function showAgain() {
-  const { document, frame } = get()
+  const { document, frame, selection } = get()
   const original = selectedPart()
-  if (!original) return say('doubtful', 'Select the Part that is to be shown again')
-  const { part, patches } = instanceMade(document, original, instanceName(document, original, 'again'), null, frame)
-  if (!edit(`show ${original.name} again`, patches)) return
+  if (!original) return say('doubtful', 'Select the Part or the shapes that are to be shown again')
+  const own = shownShapesOf(document, original).shapes.map(({ id }) => id)
+  const chosen = own.filter((id) => selection.shapeIds.includes(id))
+  const shapeIds = chosen.length > 0 && chosen.length < own.length ? chosen : null
+  const [only, ...others] = shapeIds ?? []
+  const shape = only && others.length === 0 ? findObject(document, 'shape', only) : undefined
+  const name = instanceName(document, shape ?? original, 'again')
+  const { part, patches } = instanceMade(document, original, name, null, frame, shapeIds)
+  if (!edit(`show ${(shape ?? original).name} again`, patches)) return
   select({ partId: part.id, shapeIds: [], pointIds: new Set(), keys: [] })
-  say('said', `${part.name} follows ${original.name}: drag it to its own place`)
+  say('said', `${part.name} follows ${(shape ?? original).name}: drag it to its own place`)
 }
 
 /** The selected Part, which follows another one, gets shapes and motion of its own. */
@@ -29,5 +40,6 @@ export function breakOff() {
   const { document } = get()
   const part = selectedPart()
   if (!part?.instance) return say('doubtful', 'Select a Part that follows another one')
-  edit(`break ${part.name} off`, brokenOff(document, part, shotRange()))
+  if (edit(`break ${part.name} off`, brokenOff(document, part, shotRange())))
+    say('said', `${part.name} has shapes and motion of its own now`)
 }

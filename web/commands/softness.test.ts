@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { findObject, type Patch } from '@tender-lasso/core/document'
+import { constantChannel, findObject, POINT_STRIDE, type Patch } from '@tender-lasso/core/document'
 import {
   documentOf,
   testPart,
@@ -11,9 +11,10 @@ import {
 import {
   edgeOn,
   edgePlacesOf,
-  featherBars,
+  edgeBars,
   hasPointWidths,
   partShutter,
+  pointFocusAt,
   shotShutter,
 } from '@tender-lasso/core/evaluation'
 import type { Box } from '@tender-lasso/core/geometry'
@@ -28,7 +29,7 @@ const plate = vi.hoisted(() => ({ image: (_frame: number, _box: Box): unknown =>
 const edits = vi.hoisted(() => ({ made: [] as { label: string; patches: Patch[] }[] }))
 /** The helper that looks at pictures, in this thread. */
 vi.mock('./trackWorkers', async () => {
-  const { boxAround, movingEdgeAt, softnessAt } = await import('@tender-lasso/core/measures')
+  const { boxAround, movingEdgeAt, softnessAlong } = await import('@tender-lasso/core/measures')
   const seen = async (frame: number, places: EdgePlace[]) => {
     if (plate.dies) throw new Error('The helper that looks at pictures ended')
     return (await plate.image(frame, boxAround(places))) as LumaImage
@@ -37,12 +38,12 @@ vi.mock('./trackWorkers', async () => {
     softness: async (_plate: unknown, frame: number, places: EdgePlace[]) => {
       if (places.length === 0) return []
       const image = await seen(frame, places)
-      return places.map((place) => softnessAt(image, place))
+      return softnessAlong([image], places)
     },
     movingEdges: async (_plate: unknown, frame: number, places: EdgePlace[]) => {
       if (places.length === 0) return []
       const image = await seen(frame, places)
-      return places.flatMap((place) => movingEdgeAt(image, place) ?? [])
+      return places.flatMap((place) => movingEdgeAt([image], place) ?? [])
     },
   }
   return { plateOf: (info: unknown) => info, trackWorkers: () => [worker, worker] }
@@ -92,10 +93,39 @@ describe('softness from the plate', () => {
     const report = shownSoftness(useShot.getState())!
     expect(Math.abs(report.frames[0]!.softness!.sigma - SIGMA)).toBeLessThan(0.1)
     expect(edits.made).toEqual([])
-    takeOverSoftness()
+    takeOverSoftness('feather')
     const { edge } = edgeOn(findObject(withPatches(document, edits.made[0]!.patches), 'shape', 'outline')!, 1001)
     expect(Math.abs(edge.innerFeather + edge.outerFeather - RAMP_PER_SIGMA * SIGMA)).toBeLessThan(0.1 * RAMP_PER_SIGMA)
     expect(useShot.getState().softness).toBeNull()
+  })
+
+  it('taken over as focus blur it is the sigma, grown to where the edge lies, and the feather goes', async () => {
+    const soft = { ...shape, channels: { ...shape.channels, outerFeather: constantChannel(9) } }
+    const feathered = documentOf([testShot, testSubject, testPart('coat'), soft])
+    useShot.setState({ document: feathered, shown: feathered })
+    await measureSoftness()
+    takeOverSoftness('focus')
+    const after = findObject(withPatches(feathered, edits.made[0]!.patches), 'shape', 'outline')!
+    const { edge, focus } = edgeOn(after, 1001)
+    expect(Math.abs(focus - SIGMA)).toBeLessThan(0.1)
+    // The outline is no true circle, as the disc is.
+    expect(Math.abs(edge.grow)).toBeLessThan(0.3)
+    expect([edge.innerFeather, edge.outerFeather]).toEqual([0, 0])
+    // And back again: then it is the focus blur that goes.
+    useShot.setState({ document: documentOf([testShot, testSubject, testPart('coat'), after]) })
+    await measureSoftness()
+    takeOverSoftness('feather')
+    const back = edgeOn(findObject(withPatches(useShot.getState().document, edits.made[1]!.patches), 'shape', 'outline')!, 1001) // prettier-ignore
+    expect(back.focus).toBe(0)
+    expect(back.edge.outerFeather).toBeGreaterThan(2)
+  })
+
+  it('taken over as focus blur of points it is what each has', async () => {
+    await measureSoftness()
+    takeOverSoftnessAtPoints('focus')
+    const after = findObject(withPatches(document, edits.made[0]!.patches), 'shape', 'outline')!
+    expect(hasPointWidths(after)).toBe(false)
+    for (const sigma of pointFocusAt(after, 1001, 0)) expect(Math.abs(sigma - SIGMA)).toBeLessThan(0.17)
   })
 
   it('says so where the plate cannot be read, where no edge is clear, and of strokes', async () => {
@@ -110,7 +140,7 @@ describe('softness from the plate', () => {
     }
     await measureSoftness()
     expect(words()).toMatch(/^No clear edge among \d+ places/)
-    takeOverSoftness()
+    takeOverSoftness('feather')
     expect(edits.made).toEqual([])
     const open = documentOf([testShot, testSubject, testPart('coat'), { ...shape, isClosed: false }])
     useShot.setState({ document: open, shown: open })
@@ -164,7 +194,7 @@ describe('softness over several frames', () => {
     await measureSoftness('keys')
     const { frames } = shownSoftness(useShot.getState())!
     expect(frames.map(({ frame }) => frame)).toEqual([1001, 1021])
-    takeOverSoftness()
+    takeOverSoftness('feather')
     expect(after().channels.outerFeather!.keys.map(({ time }) => time)).toEqual([1001, 1021])
     for (const [frame, sigma] of [[1001, 1], [1021, 3]] as const) {
       expect(Math.abs(widthOn(frame) - RAMP_PER_SIGMA * sigma)).toBeLessThan(0.1 * RAMP_PER_SIGMA * sigma)
@@ -178,7 +208,7 @@ describe('softness over several frames', () => {
     expect(useShot.getState().softness!.frames).toHaveLength(21)
     useShot.setState({ frame: 1013 })
     expect(shownSoftness(useShot.getState())).not.toBeNull()
-    takeOverSoftness()
+    takeOverSoftness('feather')
     // It runs straight: the two ends, and perhaps one more for the noise of the measure.
     expect(after().channels.outerFeather!.keys.length).toBeLessThanOrEqual(4)
     for (const frame of [1001, 1008, 1014, 1021]) {
@@ -189,24 +219,24 @@ describe('softness over several frames', () => {
 
   it('point by point keys the outline, and with points selected only these', async () => {
     await measureSoftness('here')
-    takeOverSoftnessAtPoints()
-    const bars = featherBars(withPatches(keyed, edits.made.at(-1)!.patches), after(), 1001)
+    takeOverSoftnessAtPoints('feather')
+    const bars = edgeBars(withPatches(keyed, edits.made.at(-1)!.patches), after(), 1001, 'feather')
     for (const { inner, outer } of bars) expect(Math.abs(inner + outer - RAMP_PER_SIGMA)).toBeLessThan(0.15 * RAMP_PER_SIGMA) // prettier-ignore
     const pointIds = new Set([shape.pointIds[3]!, shape.pointIds[4]!])
     useShot.setState({ selection: { ...NOTHING_SELECTED, partId: 'coat', shapeIds: ['outline'], pointIds } })
     await measureSoftness('here')
-    takeOverSoftnessAtPoints()
-    const some = featherBars(withPatches(keyed, edits.made.at(-1)!.patches), after(), 1001)
+    takeOverSoftnessAtPoints('feather')
+    const some = edgeBars(withPatches(keyed, edits.made.at(-1)!.patches), after(), 1001, 'feather')
     expect(some.filter(({ outer }) => outer > 0).map(({ pointId }) => pointId)).toEqual([...pointIds])
   })
 
   it('taken over as one feather it clears what points had of their own', async () => {
     await measureSoftness('here')
-    takeOverSoftnessAtPoints()
+    takeOverSoftnessAtPoints('feather')
     const varied = withPatches(keyed, edits.made.at(-1)!.patches)
     useShot.setState({ document: varied, shown: varied })
     await measureSoftness('here')
-    takeOverSoftness()
+    takeOverSoftness('feather')
     const even = findObject(withPatches(varied, edits.made.at(-1)!.patches), 'shape', 'outline')!
     expect(hasPointWidths(findObject(varied, 'shape', 'outline')!)).toBe(true)
     expect(hasPointWidths(even)).toBe(false)
@@ -243,7 +273,7 @@ describe('softness over several frames', () => {
 describe('the shutter of the plate', () => {
   /** Goes 12 px to the right a frame. */
   const still = shape.channels.outline.keys[0]!
-  const on = (frame: number) => ({ ...still, time: frame, interpolation: 'linear' as const, values: still.values.map((v, i) => (i % 10 === 0 ? v + 12 * (frame - 1001) : v)) }) // prettier-ignore
+  const on = (frame: number) => ({ ...still, time: frame, interpolation: 'linear' as const, values: still.values.map((v, i) => (i % POINT_STRIDE === 0 ? v + 12 * (frame - 1001) : v)) }) // prettier-ignore
   const running = { ...shape, channels: { outline: { keys: [on(1001), on(1011)] } } }
   const moving = documentOf([testShot, testSubject, testPart('coat'), running])
   /** The disc as it is seen while a shutter of so many degrees is open. */

@@ -4,13 +4,13 @@ import {
   FEATHER_SIDES,
   KEY_HERE,
   numberChanged,
-  pointFeatherChanged,
-  pointFeatherCleared,
+  pointEdgeChanged,
+  pointEdgeCleared,
   valuesKeyed,
-  type FeatherSide,
+  type EdgeNumber,
   type Keying,
 } from '@tender-lasso/core/edits'
-import { edgePlacesOf, edgeOn, hasPointWidths } from '@tender-lasso/core/evaluation'
+import { edgePlacesOf, edgeOn, isSoftAtPoints, type Softening } from '@tender-lasso/core/evaluation'
 import { featherForSoftness, softnessAtPoints, softnessOf, type Softness } from '@tender-lasso/core/measures'
 import { edit } from '../session'
 import { say, selectedShapes, useShot, type MeasuredFrames, type SoftnessOnFrame } from '../store'
@@ -49,60 +49,84 @@ export async function measureSoftness(which: MeasuredFrames = 'here'): Promise<v
     say('doubtful', `No clear edge among ${places} places: try another frame`)
 }
 
-/** Gives the measured shapes feathers as soft as the plate is, about where its edge lies; where several frames were looked at, keyed. */
-export function takeOverSoftness() {
+/** Numbers of an edge that are as soft as was measured. */
+type MeasuredNumbers = Partial<Record<EdgeNumber | 'grow', number>>
+
+/** A frame on which enough edges were clear. */
+type ClearFrame = Pick<SoftnessOnFrame, 'frame'> & { softness: Softness }
+
+/** Gives the measured shapes edges as soft as the plate is, about where its edge lies; where several frames were looked at, keyed. */
+export function takeOverSoftness(as: Softening) {
   const { document, softness: report } = get()
   if (!report) return
   const shapes = report.shapeIds.flatMap((id) => findObject(document, 'shape', id) ?? [])
   const clear = report.frames.flatMap(({ frame, softness }) => (softness ? { frame, softness } : []))
   if (clear.length === 0) return
-  if (report.frames.length === 1) return takeOverHere(shapes, clear[0]!)
+  if (report.frames.length === 1) return takeOverHere(shapes, clear[0]!, as)
   const patches = shapes.flatMap((shape) => {
-    const samples = clear.map((one) => {
-      const feather = featherAsSoft(shape, one)
-      return { time: one.frame, values: FEATHER_SIDES.map((side) => feather[side]) }
-    })
+    const measured = clear.map((one) => ({ time: one.frame, numbers: numbersAsSoft(shape, one, as) }))
+    const names = Object.keys(measured[0]!.numbers) as (keyof MeasuredNumbers)[]
+    const samples = measured.map(({ time, numbers }) => ({ time, values: names.map((name) => numbers[name]!) }))
     return fewestKeys(samples, KEY_TOLERANCE)
       .flatMap(({ time, values }) =>
-        FEATHER_SIDES.flatMap((side, i) => valuesKeyed(channelOf(shape, side), time, Float64Array.of(values[i]!))),
+        names.flatMap((name, i) => valuesKeyed(channelOf(shape, name), time, Float64Array.of(values[i]!))),
       )
-      .concat(evenPatches(shape))
+      .concat(otherSoftnessTaken(shape, as), pointsMadeEven(shape))
   })
-  if (edit('feather as soft as the plate, over its frames', patches)) dropSoftness()
+  if (edit(`${as} as soft as the plate, over its frames`, patches)) dropSoftness()
 }
 
-function takeOverHere(shapes: readonly Shape[], measured: ClearFrame) {
+function takeOverHere(shapes: readonly Shape[], measured: ClearFrame, as: Softening) {
   const how = keyingNow()
+  let isKeyed = false
   const patches = shapes.flatMap((shape) => {
-    const feather = featherAsSoft(shape, measured)
-    return FEATHER_SIDES.flatMap((side) =>
-      numberChanged(channelOf(shape, side), 0, { kind: 'set', by: feather[side] }, measured.frame, how),
-    ).concat(evenPatches(shape))
+    const numbers = Object.entries(numbersAsSoft(shape, measured, as))
+    isKeyed ||= numbers.some(([name]) => channelOf(shape, name).keys.length > 0)
+    return numbers
+      .flatMap(([name, value]) =>
+        numberChanged(channelOf(shape, name), 0, { kind: 'set', by: value }, measured.frame, how),
+      ) // prettier-ignore
+      .concat(otherSoftnessTaken(shape, as), pointsMadeEven(shape))
   })
-  const isKeyed = shapes.some((shape) => FEATHER_SIDES.some((side) => channelOf(shape, side).keys.length > 0))
-  const words = `feather as soft as the plate, sigma ${measured.softness.sigma.toFixed(2)} px`
+  const words = `${as} as soft as the plate, sigma ${measured.softness.sigma.toFixed(2)} px`
   if (editOrReach(words, patches, isKeyed)) dropSoftness()
 }
 
-/** A frame on which enough edges were clear. */
-type ClearFrame = Pick<SoftnessOnFrame, 'frame'> & { softness: Softness }
+/** The edge of a shape that is as soft as the plate is on a frame, about where its edge lies: out of focus it is grown to there. */
+const numbersAsSoft = (
+  shape: Shape,
+  { frame, softness: { sigma, place } }: ClearFrame,
+  as: Softening,
+): MeasuredNumbers =>
+  as === 'focus' ? { focus: sigma, grow: place } : featherForSoftness(sigma, place - edgeOn(shape, frame).edge.grow)
 
-/** The feather of a shape that is as soft as the plate is on a frame, about where its edge lies. */
-const featherAsSoft = (shape: Shape, { frame, softness: { sigma, place } }: ClearFrame) =>
-  featherForSoftness(sigma, place - edgeOn(shape, frame).edge.grow)
+const NUMBERS_OF: Record<Softening, readonly EdgeNumber[]> = { feather: FEATHER_SIDES, focus: ['focus'] }
+
+/** What was measured is all of the softness: the shape loses what it had of the other kind. */
+function otherSoftnessTaken(shape: Shape, as: Softening): Patch[] {
+  return NUMBERS_OF[as === 'focus' ? 'feather' : 'focus'].flatMap((name) => {
+    const channel = channelOf(shape, name)
+    const isSoft =
+      channel.keys.length > 0 ? channel.keys.some(({ values }) => values[0] !== 0) : !!channel.constant?.[0]
+    return isSoft ? numberChanged(channel, 0, { kind: 'set', by: 0 }, channel.keys[0]?.time ?? 0, ON_ALL_KEYS) : []
+  })
+}
 
 /** What points had of their own goes: the shape is as soft all round as was measured. */
-const evenPatches = (shape: Shape): Patch[] =>
-  hasPointWidths(shape)
-    ? pointFeatherCleared(shape, outlineKeys(shape)[0]!.time, new Set(shape.pointIds), ON_ALL_KEYS)
-    : []
+function pointsMadeEven(shape: Shape): Patch[] {
+  const numbers = (['feather', 'focus'] as const).flatMap((of) => (isSoftAtPoints(shape, of) ? NUMBERS_OF[of] : []))
+  if (numbers.length === 0) return []
+  const pointIds = new Set(shape.pointIds)
+  return pointEdgeCleared(shape, outlineKeys(shape)[0]!.time, { numbers, pointIds }, ON_ALL_KEYS)
+}
 
 const ON_ALL_KEYS: Keying = { reach: { kind: 'everywhere' }, makesKeys: false, onlyTouched: false }
 
 /**
- * The same point by point: each as soft as the clear places near it, the others as their neighbours. With points selected only these.
+ * The same point by point: each as soft as the clear places near it, the others as their neighbours. With points selected only these. Out of focus
+ * the line stays where it is.
  */
-export function takeOverSoftnessAtPoints() {
+export function takeOverSoftnessAtPoints(as: Softening) {
   const { document, softness: report, selection } = get()
   if (!report) return
   const patches: Patch[] = []
@@ -116,16 +140,19 @@ export function takeOverSoftnessAtPoints() {
       const selected = shape.pointIds.filter((id) => selection.pointIds.has(id))
       const pointIds = new Set(selected.length ? selected : shape.pointIds)
       const { grow } = edgeOn(shape, frame).edge
-      const feathers = new Map(shape.pointIds.map((id, i) => [id, featherForSoftness(points[i]!.sigma, points[i]!.place - grow)])) // prettier-ignore
-      const to = (_width: number, id: string, side: FeatherSide) => feathers.get(id)![side]
-      patches.push(
-        ...pointFeatherChanged(document, shape, frame, { sides: FEATHER_SIDES, pointIds, softness: 0, to }, how),
+      const measured = new Map(
+        shape.pointIds.map((id, i) => {
+          const { sigma, place } = points[i]!
+          return [id, { ...featherForSoftness(sigma, place - grow), focus: sigma }]
+        }),
       )
+      const to = (_value: number, id: string, number: EdgeNumber) => measured.get(id)![number]
+      patches.push(...pointEdgeChanged(document, shape, frame, { numbers: NUMBERS_OF[as], pointIds, softness: 0, to }, how)) // prettier-ignore
       count += pointIds.size
     }
   }
   if (count === 0) return say('doubtful', 'No point has a clear edge beside it')
-  const words = 'feather at points as soft as the plate'
+  const words = `${as} at points as soft as the plate`
   if (editOrReach(words, patches, report.frames.length === 1)) dropSoftness()
 }
 

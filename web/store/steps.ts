@@ -13,6 +13,7 @@ export const TOOLS = [
   'turn',
   'reflect',
   'feather',
+  'focus',
   'joints',
   'widths',
   'pull',
@@ -78,6 +79,11 @@ export const TOOL_WORDS: Record<ToolName, { name: string; key: string; hint: str
     key: 'alt+f',
     hint: 'Drag the edge of the selected shapes outwards or inwards to soften it; with Alt both sides at once',
   },
+  focus: {
+    name: 'Focus',
+    key: 'alt+b',
+    hint: 'Drag the edge of the selected shapes out of focus, a bar at one point: blur beside the feather, as far to both sides',
+  },
   turn: { name: 'Turn', key: 'r', hint: 'Click to put the pivot, drag to rotate about it, Shift-drag to scale' },
   reflect: {
     name: 'Reflect',
@@ -136,7 +142,7 @@ export const STEP_TOOLS: Record<Step, readonly ToolName[]> = {
   Study: ['select'],
   Track: ['adjust', 'region', 'hole', 'leaveOut', 'point', 'spread', 'grid'],
   Shape: ['select', 'lasso', 'pen', 'bspline', 'ellipse', 'rectangle', 'stroke', 'turn', 'joints', 'widths', 'pull'],
-  Edge: ['select', 'feather', 'turn'],
+  Edge: ['select', 'feather', 'focus', 'turn'],
   Order: ['select', 'reflect'],
   Check: ['select'],
   Handoff: ['select'],

@@ -22,7 +22,7 @@ import { toLinear, type ColourEncoding } from '@tender-lasso/core/colour'
 import {
   boxAround,
   movingEdgeAt,
-  softnessAt,
+  softnessAlong,
   type EdgeMeasure,
   type EdgePlace,
   type MovingEdge,
@@ -132,9 +132,14 @@ export interface LitPlate extends TrackPlate {
   colourEncoding: ColourEncoding
 }
 
-async function litImage(plate: LitPlate, frame: number, places: readonly EdgePlace[]): Promise<LumaImage> {
-  const image = await tilesOf(plate).image(frame, boxAround(places))
-  return { ...image, data: image.data.map((value) => toLinear(plate.colourEncoding, value)) }
+/** Red, green and blue about places. */
+function litChannels(plate: LitPlate, frame: number, places: readonly EdgePlace[]): Promise<LumaImage[]> {
+  const box = boxAround(places)
+  const lit = async (channel: PictureChannel): Promise<LumaImage> => {
+    const image = await tilesOf(plate).image(frame, box, channel)
+    return { ...image, data: image.data.map((value) => toLinear(plate.colourEncoding, value)) }
+  }
+  return Promise.all([lit('red'), lit('green'), lit('blue')])
 }
 
 const trackWorker = {
@@ -212,15 +217,14 @@ const trackWorker = {
   /** How soft a frame is at places of outlines. */
   async softness(plate: LitPlate, frame: number, places: readonly EdgePlace[]): Promise<EdgeMeasure[]> {
     if (places.length === 0) return []
-    const image = await litImage(plate, frame, places)
-    return places.map((place) => softnessAt(image, place))
+    return softnessAlong(await litChannels(plate, frame, places), places)
   },
 
   /** The pixels across places of outlines that move. */
   async movingEdges(plate: LitPlate, frame: number, places: readonly EdgePlace[]): Promise<MovingEdge[]> {
     if (places.length === 0) return []
-    const image = await litImage(plate, frame, places)
-    return places.flatMap((place) => movingEdgeAt(image, place) ?? [])
+    const channels = await litChannels(plate, frame, places)
+    return places.flatMap((place) => movingEdgeAt(channels, place) ?? [])
   },
 
   /** Which pixels of a frame a track uses there, and how much each counts. */

@@ -1,10 +1,11 @@
 import { channelsOfEverything } from './channels'
+import { focusAtPoints, widened } from './focusAtPoints'
 import { isFields, type Fields } from './json'
 import type { Upcaster } from './upcaster'
 import { valuesOfSeveralKeys } from './valuesOfSeveralKeys'
 
 /** In the order of the versions that they lead to. A log is never rewritten: these are kept for good. */
-const UPCASTERS: readonly Upcaster[] = [valuesOfSeveralKeys, channelsOfEverything]
+const UPCASTERS: readonly Upcaster[] = [valuesOfSeveralKeys, channelsOfEverything, focusAtPoints]
 
 const LATEST = UPCASTERS.at(-1)!.to
 
@@ -13,6 +14,10 @@ export function liftedObject(object: unknown, schemaVersion: number): unknown {
   if (!isFields(object)) return object
   return UPCASTERS.reduce((now, { to, object: lift }) => (schemaVersion < to ? lift(now) : now), object)
 }
+
+/** A key, as a version from 3 on stored it for a channel, as this one has it. */
+export const liftedKey = (key: unknown, channel: string, schemaVersion: number): unknown =>
+  channel === 'outline' && schemaVersion < focusAtPoints.to ? widened(key) : key
 
 /** A batch of an earlier version as this one would have written it; what is none is left to the schema to refuse. */
 export function liftedBatch(batch: unknown): unknown {

@@ -207,3 +207,41 @@ describe('what version 2 wrote', () => {
       expect(() => batchOf([{ kind: 'object', id: object.id, before: null, after: object }])).toThrow()
   })
 })
+
+describe('what version 3 wrote', () => {
+  /** A key whose numbers tell their point and their place in it, as `stride` numbers a point. */
+  const keyOf = (time: number, stride: number) => ({
+    time,
+    interpolation: 'smooth',
+    values: [0, 1].flatMap((p) => Array.from({ length: stride }, (_, n) => (n < 10 ? 100 * p + n : 0))),
+    tangents: [0, 1].flatMap((p) => Array.from({ length: 4 * stride }, (_, n) => (n < 40 ? 1000 * p + n : 0))),
+  })
+  /** Lifting from version 2 leads to today: the outline is that of version 3. */
+  const former = { ...(liftedObject(shape, 2) as object), channels: { outline: { keys: [keyOf(1001, 10)] } } }
+  const batch = (patches: unknown[]) => batchFromJson({ ...testBatch([]), schemaVersion: 3, patches })
+  const outlineOf = (of: RotoDocument) => channelOf(findObject(of, 'shape', 'outline')!).keys
+  const asLists = (keys: readonly { values: Float64Array; tangents?: Float64Array }[]) =>
+    keys.map(({ values, tangents }) => ({ values: Array.from(values), tangents: Array.from(tangents!) }))
+  const expected = ({ values, tangents } = keyOf(1001, 11)) => ({ values, tangents })
+
+  it('has a point of an outline without focus of its own; keys, tangents and single numbers keep their places', () => {
+    const begun3 = [shot, subject, part].map((object) => ({ kind: 'object', id: object.id, before: null, after: liftedObject(object, 2) })) // prettier-ignore
+    const start3 = withPatches(
+      EMPTY_DOCUMENT,
+      batch([...begun3, { kind: 'object', id: 'outline', before: null, after: former }]).patches,
+    )
+    expect(asLists(outlineOf(start3))).toEqual([expected()])
+    const keyed = batch([
+      { kind: 'key', id: 'outline', time: 1011, before: null, after: keyOf(1011, 10) },
+      { kind: 'key', id: 'coat', time: 1011, before: null, after: { time: 1011, interpolation: 'smooth', values: [1, 2, 0, 0, 0] } }, // prettier-ignore
+      { kind: 'values', id: 'outline', channel: 'outline', times: [1001], indices: [3, 10, 19], before: [3, 100, 109], after: [-3, -100, -109] }, // prettier-ignore
+      { kind: 'values', id: 'coat', times: [1011], indices: [4], before: [0], after: [0.5] },
+    ])
+    const now = withPatches(start3, keyed.patches)
+    expect(asLists(outlineOf(now).slice(1))).toEqual([expected()])
+    expect([3, 10, 11, 20, 21].map((n) => outlineOf(now)[0]!.values[n])).toEqual([-3, 0, -100, -109, 0])
+    expect(channelOf(coat(now)).keys.at(-1)!.values[4]).toBe(0.5)
+    const back = withPatches(now, patchesTakenBack(keyed))
+    expect(sameValue(back.objects.get('outline'), start3.objects.get('outline'))).toBe(true)
+  })
+})

@@ -19,6 +19,7 @@ export function EdgeStrip() {
   const holder = useRef<HTMLDivElement>(null)
   const painter = useRef<EdgePainter | null>(null)
   const frame = useShot((state) => state.frame)
+  const info = useShot((state) => state.info)
   const name = useShot(({ document, selection }) => (selection.partId ? findObject(document, 'part', selection.partId)?.name : undefined)) // prettier-ignore
   useEffect(() => {
     const own = new EdgePainter(holder.current!)
@@ -31,17 +32,19 @@ export function EdgeStrip() {
       <div ref={holder} className={styles.strip} aria-label="Edges on the frames about this one" hidden={!name}>
         {Array.from({ length: TILES }, (_, i) => {
           const at = frame + i - NEIGHBOURS
+          const isThere = info !== null && at >= info.firstFrame && at <= info.lastFrame
           return (
             <button
               key={i}
               type="button"
               className={i === NEIGHBOURS ? styles.tileHere : styles.tile}
               aria-current={i === NEIGHBOURS}
-              title={`Go to ${at}`}
+              title={isThere ? `Go to ${at}` : 'The shot has no frame here'}
+              disabled={!isThere}
               onClick={() => goTo(at)}
             >
               <canvas />
-              <span>{at}</span>
+              <span>{isThere ? at : ''}</span>
             </button>
           )
         })}

@@ -6,7 +6,7 @@ import { vanishedHalfWidth } from '@tender-lasso/core/evaluation'
 import { selectedShapes, useShot } from '../../store'
 import { ChannelRow } from './ChannelRow'
 import { FalloffRow } from './FalloffRow'
-import { PointFeatherRows } from './PointFeatherRows'
+import { PointEdgeRows } from './PointEdgeRows'
 import { SoftnessRows } from './SoftnessRows'
 import styles from './properties.module.css'
 
@@ -114,7 +114,7 @@ function ShapeEdgeRows({ shapes }: { shapes: readonly Shape[] }) {
       <VanishedHint shapes={shapes} />
       <FalloffRow shapes={shapes} />
       {shapes.map((shape) => (
-        <PointFeatherRows key={shape.id} shape={shape} />
+        <PointEdgeRows key={shape.id} shape={shape} />
       ))}
       <SoftnessRows shapes={shapes} />
     </>

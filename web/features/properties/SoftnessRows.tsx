@@ -7,6 +7,7 @@ import { persist } from 'zustand/middleware'
 import type { ApexOptions } from 'apexcharts'
 import { Button, Segmented } from 'antd'
 import type { Shape } from '@tender-lasso/core/document'
+import type { Softening } from '@tender-lasso/core/evaluation'
 import { edgeSpread, type EdgeMeasure, type Softness } from '@tender-lasso/core/measures'
 import {
   dropSoftness,
@@ -36,22 +37,41 @@ const FRAMES = [
   { value: 'range', label: 'Span', title: 'On up to 24 frames of the marked stretch, or of the shot' },
 ] as const
 
-/** Which frames are looked at; remembered. */
-const useSoftnessFrames = create<{ which: MeasuredFrames }>()(
-  persist((): { which: MeasuredFrames } => ({ which: 'here' }), {
+const SOFTENINGS = [
+  { value: 'feather', label: 'Feather', title: 'A ramp as wide as the plate is soft' },
+  {
+    value: 'focus',
+    label: 'Focus blur',
+    title: 'A Gaussian with the sigma that was measured; the line is grown to where the edge lies',
+  },
+] as const
+
+interface SoftnessSettings {
+  /** Frames that are looked at. */
+  which: MeasuredFrames
+  /** What becomes of the softness. */
+  as: Softening
+}
+
+/** Remembered. */
+const useSoftnessSettings = create<SoftnessSettings>()(
+  persist((): SoftnessSettings => ({ which: 'here', as: 'feather' }), {
     name: 'softness-frames',
-    storage: settingsStorage<{ which: MeasuredFrames }>(),
+    storage: settingsStorage<SoftnessSettings>(),
     merge: (stored, usual) => {
-      const which = (stored as { which?: unknown } | undefined)?.which
-      return { which: FRAMES.find(({ value }) => value === which)?.value ?? usual.which }
+      const { which, as } = { ...(stored as Partial<Record<keyof SoftnessSettings, unknown>> | undefined) }
+      return {
+        which: FRAMES.find(({ value }) => value === which)?.value ?? usual.which,
+        as: SOFTENINGS.find(({ value }) => value === as)?.value ?? usual.as,
+      }
     },
   }),
 )
 
-/** How soft the plate is along the selected shapes, to be taken over as their feather. */
+/** How soft the plate is along the selected shapes, to be taken over as their feather or their focus blur. */
 export function SoftnessRows({ shapes }: { shapes: readonly Shape[] }) {
   const report = useShot(shownSoftness)
-  const which = useSoftnessFrames((state) => state.which)
+  const { which, as } = useSoftnessSettings()
   // What is marked says how many frames that are.
   useShot((state) => state.range)
   const count = framesToMeasure(which, shapes).length
@@ -67,7 +87,7 @@ export function SoftnessRows({ shapes }: { shapes: readonly Shape[] }) {
           aria-label="Frames to measure softness on"
           options={[...FRAMES]}
           value={which}
-          onChange={(value) => useSoftnessFrames.setState({ which: value })}
+          onChange={(value) => useSoftnessSettings.setState({ which: value })}
         />
       </div>
       <MeasuringRow
@@ -87,18 +107,29 @@ export function SoftnessRows({ shapes }: { shapes: readonly Shape[] }) {
           ) : (
             <OverTime report={report} />
           )}
+          <div className={styles.row}>
+            <span>Take over as</span>
+            <Segmented
+              size="small"
+              block
+              aria-label="What the softness becomes"
+              options={[...SOFTENINGS]}
+              value={as}
+              onChange={(value) => useSoftnessSettings.setState({ as: value })}
+            />
+          </div>
           <div className={styles.buttons}>
-            <Button size="small" type="primary" title="The same feather all round" onClick={takeOverSoftness}>
+            <Button size="small" type="primary" title="The same all round" onClick={() => takeOverSoftness(as)}>
               Take over
             </Button>
             <Button
               size="small"
               title={
                 hasPoints
-                  ? 'A feather of its own at each of the selected points'
-                  : 'A feather of its own at each point: of those without a clear edge that of their neighbours'
+                  ? 'Each of the selected points as soft as the plate is beside it'
+                  : 'Each point as soft as the plate is beside it; those without a clear edge as their neighbours'
               }
-              onClick={takeOverSoftnessAtPoints}
+              onClick={() => takeOverSoftnessAtPoints(as)}
             >
               Point by point
             </Button>

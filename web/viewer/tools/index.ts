@@ -1,6 +1,6 @@
 import type { ToolName } from '../../store'
 import { adjustTool } from './adjustTool'
-import { featherTool } from './featherTool'
+import { featherTool, focusTool } from './edgeTools'
 import { ellipseTool, rectangleTool } from './frameTools'
 import { jointsTool } from './jointsTool'
 import { lassoTool } from './lassoTool'
@@ -26,6 +26,7 @@ export const TOOLS: Record<ToolName, Tool<unknown>> = {
   turn: turnTool as Tool<unknown>,
   reflect: reflectTool as Tool<unknown>,
   feather: featherTool as Tool<unknown>,
+  focus: focusTool as Tool<unknown>,
   joints: jointsTool as Tool<unknown>,
   widths: widthsTool as Tool<unknown>,
   pull: pullTool as Tool<unknown>,

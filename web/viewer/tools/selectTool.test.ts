@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { controlPlacesAt } from '@tender-lasso/core/evaluation'
-import { findObject, type RotoDocument, outlineKeys, withOutlineKeys } from '@tender-lasso/core/document'
+import { findObject, POINT_STRIDE, type RotoDocument, outlineKeys, withOutlineKeys } from '@tender-lasso/core/document'
 import {
   documentOf,
   testPart,
@@ -28,7 +28,7 @@ const document = documentOf([
 function moved(shape: ReturnType<typeof testShape>, dx: number, dy: number) {
   const keys = outlineKeys(shape).map((key) => ({
     ...key,
-    values: key.values.map((v, i) => (i % 10 === 0 ? v + dx : i % 10 === 1 ? v + dy : v)),
+    values: key.values.map((v, i) => (i % POINT_STRIDE === 0 ? v + dx : i % POINT_STRIDE === 1 ? v + dy : v)),
   }))
   return withOutlineKeys(shape, keys)
 }

@@ -209,7 +209,12 @@ export const SHAPE_COMMANDS: readonly Command[] = [
   { id: 'nearer', keys: ['PageUp'], words: 'The selected Part one place nearer', run: () => stepInDepth(-1) },
   { id: 'farther', keys: ['PageDown'], words: 'The selected Part one place farther', run: () => stepInDepth(1) },
   { id: 'hole', keys: ['shift+a'], words: 'A hole: the next drawn shape, or the selected ones', run: toggleHole },
-  { id: 'again', keys: ['alt+shift+i'], words: 'Show the selected Part again, as one that follows it', run: showAgain },
+  {
+    id: 'again',
+    keys: ['alt+shift+i'],
+    words: 'Show the selected Part or shapes again, as a Part that follows them',
+    run: showAgain,
+  },
   { id: 'hidden', keys: ['shift+d'], words: 'Hide what is selected on the marked stretch or this frame, or show it again', run: toggleHidden }, // prettier-ignore
   { id: 'bend-over', keys: ['shift+v'], words: 'Turn the bend of the limb over', run: turnBendOver },
   { id: 'rename', keys: ['F2'], words: 'Name the selected Part', run: renameSelected },

@@ -1,26 +1,47 @@
 import { contourAtDistance, signedArea } from '../geometry'
-import { unionBoundary, variedContour, widePieces, widePolygon } from '../raster'
+import { unionBoundary, variedContour, widePieces, widePolygon, WIDTHS_STRIDE, type EdgeProfile } from '../raster'
 import { flattenOutline, SEGMENT, SEGMENT_STRIDE } from '../spline'
 import type { RotoDocument, Shape } from '../document'
 import { edgeOn } from './edge'
 import { areasAt, outlineAt } from './outlines'
-import { pointWidthsAt } from './pointWidths'
+import { hasPointFocus, hasPointWidths, pointFocusAt, pointWidthsAt } from './pointWidths'
 
 /** Plate pixels by which the flattened outline may deviate: contours are hairlines. */
 const TOLERANCE = 0.15
 
+/** What softens an edge: its feather, or its focus blur, which goes as far to both sides. */
+export type Softening = 'feather' | 'focus'
+
+/** Sigmas of focus blur at which its contours are drawn: all but a fortieth of the step lies between them. */
+export const FOCUS_REACH = 2
+
+/** The edge as a softening makes it, and what points add to it. */
+function softEdge(shape: Shape, frame: number, of: Softening): { edge: EdgeProfile; pointWidths: Float64Array | null } {
+  const { edge, focus } = edgeOn(shape, frame)
+  if (of === 'feather') return { edge, pointWidths: pointWidthsAt(shape, frame) }
+  const reach = FOCUS_REACH * focus
+  const own = hasPointFocus(shape) ? pointFocusAt(shape, frame, focus) : null
+  return {
+    edge: { ...edge, innerFeather: reach, outerFeather: reach },
+    pointWidths: own && Float64Array.from({ length: own.length * WIDTHS_STRIDE }, (_, i) => FOCUS_REACH * own[Math.floor(i / WIDTHS_STRIDE)]! - reach), // prettier-ignore
+  }
+}
+
+/** Whether points of a shape differ in a softening. */
+export const isSoftAtPoints = (shape: Shape, of: Softening): boolean =>
+  of === 'feather' ? hasPointWidths(shape) : hasPointFocus(shape)
+
 /** Open polylines x0, y0, x1, y1 ... in plate pixels. */
-export interface FeatherContours {
+export interface EdgeContours {
   /** Where the edge fades out. */
   outer: number[][]
   /** Where it is full. */
   inner: number[][]
 }
 
-/** The contours of a shape's edge; where the edge has no width on a side and is not grown, that one is its line and left out. */
-export function featherContours(document: RotoDocument, shape: Shape, frame: number): FeatherContours {
-  const { edge } = edgeOn(shape, frame)
-  const pointWidths = pointWidthsAt(shape, frame)
+/** The contours of a shape's softened edge; where the edge has no width on a side and is not grown, that one is its line and left out. */
+export function edgeContours(document: RotoDocument, shape: Shape, frame: number, of: Softening): EdgeContours {
+  const { edge, pointWidths } = softEdge(shape, frame, of)
   const outlines = areasAt(document, shape, frame)
   if (pointWidths) {
     const polygons = outlines.map((outline) => widePolygon({ outline, pointWidths }, edge))
@@ -34,7 +55,7 @@ export function featherContours(document: RotoDocument, shape: Shape, frame: num
 }
 
 /** A point of a shape with the way straight out from it and how wide the edge is there, plate pixels. */
-export interface FeatherBar {
+export interface EdgeBar {
   pointId: string
   x: number
   y: number
@@ -46,10 +67,9 @@ export interface FeatherBar {
 }
 
 /** The edge at each point of a closed shape; of a stroke none. */
-export function featherBars(document: RotoDocument, shape: Shape, frame: number): FeatherBar[] {
+export function edgeBars(document: RotoDocument, shape: Shape, frame: number, of: Softening): EdgeBar[] {
   if (!shape.isClosed) return []
-  const { edge } = edgeOn(shape, frame)
-  const widths = pointWidthsAt(shape, frame)
+  const { edge, pointWidths: widths } = softEdge(shape, frame, of)
   const outline = outlineAt(document, shape, frame)
   const side = signedArea(flattenOutline(outline, TOLERANCE)) > 0 ? 1 : -1
   const count = shape.pointIds.length

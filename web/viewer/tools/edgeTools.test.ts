@@ -1,5 +1,11 @@
 import { describe, expect, it } from 'vitest'
-import { constantChannel, findObject, keyedChannels, type RotoDocument } from '@tender-lasso/core/document'
+import {
+  constantChannel,
+  findObject,
+  keyedChannels,
+  POINT_STRIDE,
+  type RotoDocument,
+} from '@tender-lasso/core/document'
 import {
   documentOf,
   testPart,
@@ -8,10 +14,10 @@ import {
   testSubject,
   withPatches,
 } from '@tender-lasso/core/document/testDocuments'
-import { edgeOn, featherBars, sceneAt } from '@tender-lasso/core/evaluation'
+import { edgeBars, edgeOn, pointFocusAt, sceneAt } from '@tender-lasso/core/evaluation'
 import { renderMattes } from '@tender-lasso/core/raster'
 import { NOTHING_SELECTED } from '../../store'
-import { featherTool } from './featherTool'
+import { featherTool, focusTool } from './edgeTools'
 import { contextOf, pointerAt } from './testContext'
 import type { PointerInput, ToolContext } from './tool'
 
@@ -20,7 +26,7 @@ const round = testShape('round', 'part', [1001], 12, RADIUS)
 /** Middle of the round shape: it has none of its own. */
 const middle = (() => {
   const { values } = round.channels.outline.keys[0]!
-  const [xs, ys] = [0, 1].map((n) => Array.from({ length: 12 }, (_, i) => values[i * 10 + n]!))
+  const [xs, ys] = [0, 1].map((n) => Array.from({ length: 12 }, (_, i) => values[i * POINT_STRIDE + n]!))
   return [xs!.reduce((a, b) => a + b) / 12, ys!.reduce((a, b) => a + b) / 12] as const
 })()
 const other = { ...testShape('other', 'part', [1001], 12, RADIUS), order: 1 }
@@ -53,7 +59,7 @@ describe('softening an edge at a point', () => {
   }
   const after = (of: ToolContext, { commit }: ReturnType<typeof dragBar>) => withPatches(of.document, commit!.patches)
   /** Outer, inner of each point. */
-  const widths = (of: RotoDocument) => featherBars(of, findObject(of, 'shape', 'round')!, 1001).map(({ outer, inner }) => [outer, inner]) // prettier-ignore
+  const widths = (of: RotoDocument) => edgeBars(of, findObject(of, 'shape', 'round')!, 1001, 'feather').map(({ outer, inner }) => [outer, inner]) // prettier-ignore
 
   it('by its bar widens the edge there alone, and by the Reach', () => {
     const step = dragBar(context, 3, RADIUS, RADIUS + 9)
@@ -182,5 +188,40 @@ describe('softening an edge by hand', () => {
     expect(featherTool.down(featherTool.idle, at(RADIUS), none).say).toContain('Select a shape')
     const pressed = featherTool.down(featherTool.idle, at(RADIUS), context)
     expect(featherTool.key!(pressed.state, 'Escape', context)).toMatchObject({ preview: [], tool: 'select' })
+  })
+})
+
+describe('focus blur by hand', () => {
+  const context = contextOf(document, { selection: chosen })
+  const focusOf = (of: RotoDocument) => edgeOn(findObject(of, 'shape', 'round')!, 1001).focus
+  const dragFocus = (of: ToolContext, from: PointerInput, to: PointerInput) => {
+    const pressed = focusTool.down(focusTool.idle, from, of)
+    const moved = focusTool.move(pressed.state, { ...to, time: 300 }, of)
+    return focusTool.up(moved.state, { ...to, time: 320 }, of).commit!
+  }
+
+  it('is drawn two sigmas to both sides, and dragged by either', () => {
+    for (const way of [8, -8]) {
+      const commit = dragFocus(context, at(RADIUS), at(RADIUS + way))
+      expect(commit.label).toBe('focus blur of round')
+      const after = withPatches(document, commit.patches)
+      expect(Math.abs(focusOf(after) - 4)).toBeLessThan(0.1)
+      expect(edgeOf(after)).toMatchObject({ innerFeather: 0, outerFeather: 0 })
+      const soft = contextOf(after, { selection: chosen })
+      const radii = focusTool.sketch!(focusTool.idle, soft)!.lines.filter(({ points }) => points.length > 4).map(({ points }) => Math.hypot(points[0]! - middle[0], points[1]! - middle[1])) // prettier-ignore
+      expect(radii.map(Math.round).toSorted()).toEqual([RADIUS - 8, RADIUS + 8])
+      // From the inner contour outwards it becomes sharper.
+      expect(Math.abs(focusOf(withPatches(after, dragFocus(soft, at(RADIUS - 8), at(RADIUS - 4)).patches)) - 2)).toBeLessThan(0.1) // prettier-ignore
+    }
+  })
+
+  it('by the bar of a point is that of the point alone', () => {
+    const bar = (radius: number) => pointerAt(middle[0] + radius, middle[1])
+    const commit = dragFocus(context, bar(RADIUS), bar(RADIUS + 6))
+    expect(commit.label).toBe('focus blur at this point of round')
+    const shape = findObject(withPatches(document, commit.patches), 'shape', 'round')!
+    const sigmas = pointFocusAt(shape, 1001, 0)
+    expect(sigmas[0]).toBeCloseTo(3, 6)
+    for (let n = 1; n < 12; n++) expect(sigmas[n]).toBe(0)
   })
 })

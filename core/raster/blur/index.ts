@@ -1,0 +1,7 @@
+export { FocusField, type FocusedOutline } from './focusField'
+export { variedReach } from './octaves'
+export { fastestBlur } from './fastestBlur'
+export { variedBlurInto } from './variedBlur'
+export { PlainBlur } from './plainBlur'
+export { wasmBlur } from './wasmBlur'
+export type { PictureBlur } from './pictureBlur'

@@ -1,0 +1,39 @@
+import type { Piece } from './figure'
+
+/** How a camera takes the scene. */
+export interface Optics {
+  /** Degrees, centred on the frame (common practice: 180 is 1/48 s at 24 fps). */
+  shutterAngle: number
+  /** Pictures that are averaged while the shutter is open; a multiple of the four backgrounds among them. */
+  subTimes: number
+  /** Offsets of soft edges from one of them to the next: wide ones are not to go with time. */
+  offsetStep: number
+  /** Pictures that the truth is averaged of. */
+  truthSubTimes: number
+  /** Sigma of a piece's edge at a time, pixels of a 1280 wide picture. */
+  softnessOf(piece: Piece, time: number): number
+}
+
+const ownSoftness = (piece: Piece) => piece.softness
+
+const USUAL: Optics = { shutterAngle: 180, subTimes: 16, offsetStep: 1, truthSubTimes: 24, softnessOf: ownSoftness }
+
+/** Of the shot that pulls focus: its first and its last frame, and sigma of what walks at its middle and of what stands still. */
+export const FOCUS_PULL = { first: 1001, last: 1024, most: 3, post: 2 }
+
+/** Sharp at both ends of the shot, softest in its middle. */
+function focusPulled(piece: Piece, time: number): number {
+  if (piece.id === 'post') return FOCUS_PULL.post
+  const share = (time - FOCUS_PULL.first) / (FOCUS_PULL.last - FOCUS_PULL.first)
+  return Math.hypot(piece.softness, FOCUS_PULL.most * Math.sin(Math.PI * Math.min(1, Math.max(0, share))) ** 2)
+}
+
+/** The shot as it is demonstrated, and as tests want it. Many sub-times hold a wide blur without steps. */
+export const OPTICS = {
+  usual: USUAL,
+  shutter90: { ...USUAL, shutterAngle: 90 },
+  shutter270: { ...USUAL, shutterAngle: 270 },
+  focusPull: { ...USUAL, subTimes: 64, offsetStep: 27, truthSubTimes: 96, softnessOf: focusPulled },
+} satisfies Record<string, Optics>
+
+export type OpticsName = keyof typeof OPTICS
