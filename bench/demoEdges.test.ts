@@ -9,8 +9,15 @@ import {
 import { edgePlacesOf } from '@tender-lasso/core/evaluation'
 import { estimateShutter, movingEdgeAt, softnessAlong, softnessAtPoints, softnessOf } from '@tender-lasso/core/measures'
 import { median } from '@tender-lasso/core/robust'
-import { PIECE_IDS } from '../demo/figure'
-import { inBetweenError, taken, trueDocument, trueSigma, type TakenFrame } from './demoEdges'
+import {
+  hiddenPlaces,
+  inBetweenError,
+  taken,
+  trulyClearPlaces,
+  trueDocument,
+  trueSigma,
+  type TakenFrame,
+} from './demoEdges'
 
 /** Plate pixels from one place to the next, as the interface has it. */
 const SPACING = 6
@@ -44,9 +51,7 @@ describe('softness of the demonstration, against what it was rendered with', () 
         const shape = shapeOf(document, id)
         const places = edgePlacesOf(document, shape, one.frame, SPACING)
         const truth = trueSigma(one, id)
-        // What stands in front of a place covers it.
-        const front = PIECE_IDS.slice(0, PIECE_IDS.indexOf(id)).map((nearer) => one.alphaOf(nearer))
-        for (const { x, y } of places) for (const alpha of front) expect(alpha[Math.floor(y) * 1280 + Math.floor(x)] ?? 0).toBeLessThan(0.5) // prettier-ignore
+        expect(hiddenPlaces(one, id, places)).toEqual([])
         const points = softnessAtPoints(softnessAlong(one.channels, places), shape.pointIds.length) ?? []
         for (const { sigma, isClear } of points) if (isClear) errors.push(Math.abs(sigma - truth) / Math.max(0.25, 0.12 * truth)) // prettier-ignore
       }
@@ -54,31 +59,57 @@ describe('softness of the demonstration, against what it was rendered with', () 
     expect(errors.length).toBeGreaterThan(20)
     expect(median(errors)).toBeLessThan(1)
   }, 120_000)
+
+  it('is told at 60 % of the places at least whose edge is clear in truth', () => {
+    const counts = { clear: 0, told: 0 }
+    for (const one of usual) {
+      const document = bare(one.frame)
+      for (const id of PIECES) {
+        const measures = measuresOf(one, document, id)
+        const clear = new Set(trulyClearPlaces(one, id, measures.map(({ place }) => place))) // prettier-ignore
+        counts.clear += clear.size
+        counts.told += measures.filter(({ place, fit }) => fit !== null && clear.has(place)).length
+      }
+    }
+    expect(counts.clear).toBeGreaterThan(100)
+    expect(counts.told / counts.clear).toBeGreaterThanOrEqual(0.6)
+  }, 120_000)
 })
 
 describe('a pull of focus', () => {
-  it('measured on four frames is followed by the matte of the post and of the head: in-between pixels to 0.02', () => {
-    const frames = [1003, 1009, 1015, 1022].map((frame) => taken('focusPull', frame))
-    for (const id of ['post', 'head']) {
-      const keys: Channel['keys'] = frames.map((one) => ({
+  const KEYED = [1003, 1009, 1013, 1022]
+  /** What lies half way between keys as well. */
+  const FRAMES = [...KEYED, 1006, 1017]
+
+  it('measured on four frames is followed by the mattes of signboard and post, and by that of the head: in-between pixels to 0.02', () => {
+    const frames = FRAMES.map((frame) => taken('focusPull', frame))
+    const errorOf = (ids: readonly string[], settings: (id: string) => Channels) => {
+      const errors = ids.flatMap((id) => frames.map((one) => inBetweenError(trueDocument([one.frame], (other) => (other === id ? settings(id) : {})), one, id))) // prettier-ignore
+      return errors.reduce((all, { sum }) => all + sum, 0) / errors.reduce((all, { count }) => all + count, 0)
+    }
+    const measured = (id: string): Channels => {
+      const keys: Channel['keys'] = frames.slice(0, KEYED.length).map((one) => ({
         time: one.frame,
         interpolation: 'smooth',
         values: Float64Array.of(softnessOf(measuresOf(one, bare(one.frame), id))!.sigma),
       }))
-      const document = trueDocument(frames.map(({ frame }) => frame), (other): Channels => (other === id ? { focus: { keys } } : {})) // prettier-ignore
-      for (const one of frames) {
-        expect(inBetweenError(document, one, id), `${id} on ${one.frame}`).toBeLessThan(0.02)
-        // It counts: sharp it is far off wherever the truth is soft.
-        if (trueSigma(one, id) > 1) expect(inBetweenError(bare(one.frame), one, id)).toBeGreaterThan(0.06)
-      }
+      return { focus: { keys } }
     }
-  }, 180_000)
+    for (const ids of [['signboard', 'post'], ['head']]) {
+      expect(errorOf(ids, measured), ids.join()).toBeLessThan(0.02)
+      // It counts: sharp they are far off.
+      expect(
+        errorOf(ids, () => ({})),
+        ids.join(),
+      ).toBeGreaterThan(0.06)
+    }
+  }, 240_000)
 
   it('with the true softness the mattes of all pieces are right to 0.01', () => {
     const one = taken('focusPull', 1009)
     for (const id of [...PIECES, 'near-arm']) {
       const document = trueDocument([1009], (other): Channels => (other === id ? { focus: constantChannel(trueSigma(one, id)) } : {})) // prettier-ignore
-      expect(inBetweenError(document, one, id), id).toBeLessThan(0.01)
+      expect(inBetweenError(document, one, id).mean, id).toBeLessThan(0.01)
     }
   }, 180_000)
 })

@@ -9,10 +9,11 @@ import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-
 import { toLinear } from '@tender-lasso/core/colour'
 import { sceneAt } from '@tender-lasso/core/evaluation'
 import type { LumaImage } from '@tender-lasso/core/image'
+import type { EdgePlace } from '@tender-lasso/core/measures'
 import { renderMattes } from '@tender-lasso/core/raster'
 import { cameraAt } from '../demo/camera'
 import { PIECE_IDS, piecesAt } from '../demo/figure'
-import { OPTICS, type OpticsName } from '../demo/optics'
+import { edgeSigma, OPTICS, type OpticsName } from '../demo/optics'
 import { buildStreet, pictureOutline, renderFrame, type Street } from '../demo/renderFrame'
 
 const [WIDTH, HEIGHT] = [1280, 720]
@@ -35,13 +36,26 @@ export function taken(optics: OpticsName, frame: number): TakenFrame {
   const image = (data: Float32Array): LumaImage => ({ left: 0, top: 0, width: WIDTH, height: HEIGHT, data })
   const linear = Float32Array.from({ length: 256 }, (_, i) => toLinear('sRGB', i / 255))
   const channels = [0, 1, 2].map((c) => image(Float32Array.from({ length: WIDTH * HEIGHT }, (_, i) => linear[picture[3 * i + c]!]!))) // prettier-ignore
-  const alphaOf = (id: string) => Float32Array.from(alphas[PIECE_IDS.indexOf(id)]!, (value) => value / 65535)
+  const known = new Map<string, Float32Array>()
+  const alphaOf = (id: string) => {
+    const found = known.get(id) ?? sharesOf(alphas[PIECE_IDS.indexOf(id)]!)
+    known.set(id, found)
+    return found
+  }
   return { frame, optics, channels, alphaOf }
+}
+
+/** 0..65535 as 0..1. A plain loop: callbacks over a million pixels cost seconds. */
+function sharesOf(alpha: Uint16Array): Float32Array {
+  const out = new Float32Array(alpha.length)
+  for (let i = 0; i < out.length; i++) out[i] = alpha[i]! / 65535
+  return out
 }
 
 /** Sigma that the edge of a piece is rendered with. */
 export const trueSigma = ({ optics, frame }: TakenFrame, id: string): number =>
-  OPTICS[optics].softnessOf(
+  edgeSigma(
+    OPTICS[optics],
     piecesAt(frame).find((piece) => piece.id === id)!,
     frame,
   )
@@ -74,15 +88,63 @@ export function trueDocument(
 
 const partOf = (id: string) => `${id}Part`
 
-/** Mean error of a piece's matte over the pixels that its truth has in between. */
-export function inBetweenError(document: RotoDocument, { frame, alphaOf }: TakenFrame, id: string): number {
+/** Distances from the edge, pixels, at which its two sides are looked at, and how far along it. */
+const [NEAREST, FARTHEST, ALONG] = [4, 9, 4]
+/** Linear light, and spreads of either side, by which the sides of an edge differ that an eye sees. */
+const [LEAST_DIFFERENCE, LEAST_SPREADS] = [0.05, 2]
+/** Radians by which an edge turns there that has one normal. */
+const STRAIGHT = 0.25
+
+/** Coverage of the pieces in front of one. */
+const inFrontOf = ({ alphaOf }: TakenFrame, id: string) => PIECE_IDS.slice(0, PIECE_IDS.indexOf(id)).map(alphaOf)
+
+/** The places at which something stands in front of a piece. */
+export function hiddenPlaces(one: TakenFrame, id: string, places: readonly EdgePlace[]): EdgePlace[] {
+  const front = inFrontOf(one, id)
+  return places.filter(({ x, y }) => front.some((alpha) => alpha[Math.floor(y) * WIDTH + Math.floor(x)]! >= 0.5))
+}
+
+/** The places at which the edge of a piece is clear in truth: straight, nothing in front of either side, and in some colour the sides differ. */
+export function trulyClearPlaces(one: TakenFrame, id: string, places: readonly EdgePlace[]): EdgePlace[] {
+  const front = inFrontOf(one, id)
+  return places.filter((place) => place.turn <= STRAIGHT && isSeen(one, front, place))
+}
+
+function isSeen({ channels }: TakenFrame, front: readonly Float32Array[], place: EdgePlace): boolean {
+  const sideOf = (way: 1 | -1) => {
+    const at: number[] = []
+    for (let across = NEAREST; across <= FARTHEST; across++) {
+      for (let along = -ALONG; along <= ALONG; along++) {
+        const x = Math.floor(place.x + way * across * place.normalX - along * place.normalY)
+        const y = Math.floor(place.y + way * across * place.normalY + along * place.normalX)
+        const pixel = y * WIDTH + x
+        if (x < 0 || y < 0 || x >= WIDTH || y >= HEIGHT || front.some((alpha) => alpha[pixel]! > 0.01)) return null
+        at.push(pixel)
+      }
+    }
+    return channels.map(({ data }) => {
+      const mean = at.reduce((sum, pixel) => sum + data[pixel]!, 0) / at.length
+      return { mean, spread: Math.sqrt(at.reduce((sum, pixel) => sum + (data[pixel]! - mean) ** 2, 0) / at.length) }
+    })
+  }
+  const [inside, outside] = [sideOf(-1), sideOf(1)]
+  if (!inside || !outside) return false
+  return inside.some(({ mean, spread }, c) => {
+    const other = outside[c]!
+    return Math.abs(mean - other.mean) > Math.max(LEAST_DIFFERENCE, LEAST_SPREADS * Math.max(spread, other.spread))
+  })
+}
+
+/** Error of a piece's matte over the pixels that its truth has in between: its sum, and how many they are. */
+export function inBetweenError(document: RotoDocument, { frame, alphaOf }: TakenFrame, id: string) {
   const box = { left: 0, top: 0, right: WIDTH, bottom: HEIGHT }
   const [matte] = renderMattes(sceneAt(document, frame), [{ partId: partOf(id), withHoldouts: false }], { box, motionBlur: true })! // prettier-ignore
   let [sum, count] = [0, 0]
-  alphaOf(id).forEach((alpha, i) => {
-    if (alpha < 0.002 || alpha > 0.998) return
-    sum += Math.abs(matte![i]! - alpha)
+  const truth = alphaOf(id)
+  for (let i = 0; i < truth.length; i++) {
+    if (truth[i]! < 0.002 || truth[i]! > 0.998) continue
+    sum += Math.abs(matte![i]! - truth[i]!)
     count++
-  })
-  return sum / count
+  }
+  return { sum, count, mean: sum / count }
 }

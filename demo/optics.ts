@@ -10,13 +10,15 @@ export interface Optics {
   offsetStep: number
   /** Pictures that the truth is averaged of. */
   truthSubTimes: number
-  /** Sigma of a piece's edge at a time, pixels of a 1280 wide picture. */
-  softnessOf(piece: Piece, time: number): number
+  /** Sigma of the blur of all of a piece that is out of focus, pixels of a 1280 wide picture. */
+  focusOf(piece: Piece, time: number): number
 }
 
-const ownSoftness = (piece: Piece) => piece.softness
+/** Sigma of a piece's edge at a time: what it is of by itself, and the blur of the lens. */
+export const edgeSigma = (optics: Optics, piece: Piece, time: number) =>
+  Math.hypot(piece.softness, optics.focusOf(piece, time))
 
-const USUAL: Optics = { shutterAngle: 180, subTimes: 16, offsetStep: 1, truthSubTimes: 24, softnessOf: ownSoftness }
+const USUAL: Optics = { shutterAngle: 180, subTimes: 16, offsetStep: 1, truthSubTimes: 24, focusOf: () => 0 }
 
 /** Of the shot that pulls focus: its first and its last frame, and sigma of what walks at its middle and of what stands still. */
 export const FOCUS_PULL = { first: 1001, last: 1024, most: 3, post: 2 }
@@ -25,7 +27,7 @@ export const FOCUS_PULL = { first: 1001, last: 1024, most: 3, post: 2 }
 function focusPulled(piece: Piece, time: number): number {
   if (piece.id === 'post') return FOCUS_PULL.post
   const share = (time - FOCUS_PULL.first) / (FOCUS_PULL.last - FOCUS_PULL.first)
-  return Math.hypot(piece.softness, FOCUS_PULL.most * Math.sin(Math.PI * Math.min(1, Math.max(0, share))) ** 2)
+  return FOCUS_PULL.most * Math.sin(Math.PI * Math.min(1, Math.max(0, share))) ** 2
 }
 
 /** The shot as it is demonstrated, and as tests want it. Many sub-times hold a wide blur without steps. */
@@ -33,7 +35,7 @@ export const OPTICS = {
   usual: USUAL,
   shutter90: { ...USUAL, shutterAngle: 90 },
   shutter270: { ...USUAL, shutterAngle: 270 },
-  focusPull: { ...USUAL, subTimes: 64, offsetStep: 27, truthSubTimes: 96, softnessOf: focusPulled },
+  focusPull: { ...USUAL, subTimes: 64, offsetStep: 27, truthSubTimes: 96, focusOf: focusPulled },
 } satisfies Record<string, Optics>
 
 export type OpticsName = keyof typeof OPTICS

@@ -14,7 +14,7 @@ import {
   WALL_Z,
 } from './street'
 import { project } from './camera'
-import { OPTICS, type Optics } from './optics'
+import { edgeSigma, OPTICS, type Optics } from './optics'
 import { sampleTexture, type Colour, type Texture } from './texture'
 
 /**
@@ -80,11 +80,11 @@ function softOutline(
   time: number,
   k: number,
   count: number,
-  { softnessOf }: Optics,
+  optics: Optics,
   width: number,
 ): Float64Array {
   const outline = pictureOutline(camera, piece)
-  const sigma = softnessOf(piece, time) * (width / 1280)
+  const sigma = edgeSigma(optics, piece, time) * (width / 1280)
   if (sigma === 0) return outline
   const [dx, dy] = softOffset(k, count)
   return shifted(outline, dx * sigma, dy * sigma)
@@ -118,9 +118,13 @@ export function renderFrame(
       renderBackground(street, between, width, height, backX, backY, together, behind, light)
     }
     painted.fill(0)
+    const sample = (k * optics.offsetStep) % subTimes
+    const [blurX, blurY] = softOffset(sample, subTimes)
     piecesAt(time).forEach((piece, index) => {
-      const outline = softOutline(piece, camera, time, (k * optics.offsetStep) % subTimes, subTimes, optics, width)
-      paintPiece(piece, camera, outline, jitterX, jitterY, width, height, painted, behind, light, seen[index]!)
+      const outline = softOutline(piece, camera, time, sample, subTimes, optics, width)
+      const focus = optics.focusOf(piece, time) * (width / 1280)
+      const shift = [blurX * focus, blurY * focus] as const
+      paintPiece(piece, camera, outline, shift, jitterX, jitterY, width, height, painted, behind, light, seen[index]!)
     })
   }
   const picture = developed(light, subTimes, cameraAt(frame, width, height), frame, width, height)
@@ -178,10 +182,12 @@ function renderBackground(
   }
 }
 
+/** @param shift  of all that is painted on it, out of focus */
 function paintPiece(
   piece: Piece,
   camera: Camera,
   outline: Float64Array,
+  [shiftX, shiftY]: readonly [number, number],
   jitterX: number,
   jitterY: number,
   width: number,
@@ -202,6 +208,7 @@ function paintPiece(
   const colour: Colour = [0, 0, 0]
   for (let row = Math.max(0, Math.floor(top - 1)); row < Math.min(height, bottom + 1); row++) {
     const y = row + jitterY
+    const paintY = y - shiftY
     spansAt(outline, y, (from, to) => {
       const first = Math.max(0, Math.ceil(from - jitterX))
       const last = Math.min(width - 1, Math.ceil(to - jitterX) - 1)
@@ -210,9 +217,9 @@ function paintPiece(
         if (painted[pixel]) continue
         painted[pixel] = 1
         seen[pixel]!++
-        const x = i + jitterX
-        const w = m6 * x + m7 * y + m8
-        piece.shade((m0 * x + m1 * y + m2) / w, (m3 * x + m4 * y + m5) / w, colour)
+        const x = i + jitterX - shiftX
+        const w = m6 * x + m7 * paintY + m8
+        piece.shade((m0 * x + m1 * paintY + m2) / w, (m3 * x + m4 * paintY + m5) / w, colour)
         light[pixel * 3]! += colour[0] - behind[pixel * 3]!
         light[pixel * 3 + 1]! += colour[1] - behind[pixel * 3 + 1]!
         light[pixel * 3 + 2]! += colour[2] - behind[pixel * 3 + 2]!
