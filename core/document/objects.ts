@@ -150,6 +150,8 @@ const instanceSchema = z.object({
   of: id,
   /** The shapes that it shows; null: all of them, also those that are drawn later. */
   shapeIds: z.array(id).min(1).nullable().default(null),
+  /** What its parent does comes on top of what it follows, as in a Subject that is shown again as a whole. */
+  withParent: z.boolean().default(false),
   mirror: z
     .object({
       /** Two places of the line, plate pixels of the reference frame. */

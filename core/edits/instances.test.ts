@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { applyToPoint, reflectionAbout } from '../geometry'
 import { renderMattes } from '../raster'
-import { constantChannel, findObject, type Part, type Patch, type RotoDocument, type Shape } from '../document'
+import { allOf, constantChannel, findObject, type Part, type Patch, type RotoDocument, type Shape } from '../document'
 import {
   documentOf,
   testPart,
@@ -11,12 +11,21 @@ import {
   testTrack,
   withPatches,
 } from '../document/testDocuments'
-import { areasAt, patchesForSamples, sceneAt, shownShapesOf, unmeasuredSample, worldAt } from '../evaluation'
+import {
+  areasAt,
+  partsByDepth,
+  patchesForSamples,
+  sceneAt,
+  shownShapesOf,
+  unmeasuredSample,
+  worldAt,
+} from '../evaluation'
 import { formChanged } from './change'
-import { brokenOff, instanceMade, mirrorSet } from './instances'
+import { brokenOff, instanceMade, mirrorSet, subjectInstanced } from './instances'
 import { moverAttached } from './movers'
 import { objectsDeleted } from './objects'
 import { movedOnPlate } from './plateSpaceEdits'
+import { partReparented } from './reparent'
 import { poseChanged, poseMoved } from './pose'
 import { translation } from '../geometry'
 
@@ -113,7 +122,7 @@ describe('an instance', () => {
     const { part, patches } = instanceMade(first.document, partOf(first.document, first.id), 'third', null, 1001)
     const document = withPatches(first.document, patches)
     expect(placesOf(document, partOf(document, part.id), 1011)).toEqual(placesOf(document, coat(document), 1011))
-    const follow = (id: string, of: string): Patch => ({ kind: 'object', id, before: partOf(document, id), after: { ...partOf(document, id), instance: { of, shapeIds: null, mirror: null } } }) // prettier-ignore
+    const follow = (id: string, of: string): Patch => ({ kind: 'object', id, before: partOf(document, id), after: { ...partOf(document, id), instance: { of, shapeIds: null, withParent: false, mirror: null } } }) // prettier-ignore
     expect(() => withPatches(document, [follow('coat', part.id)])).toThrow(/follow itself/)
     expect(() => withPatches(document, [follow(first.id, first.id)])).toThrow(/follow itself/)
     // Carried by what follows it: the same circle by another way.
@@ -124,6 +133,92 @@ describe('an instance', () => {
     const { document, id } = withInstance(plain)
     const without = withPatches(document, objectsDeleted(document, ['coat']))
     expect(without.objects.has(id)).toBe(false)
+  })
+})
+
+describe('a Subject that is shown again', () => {
+  const sleeve = testShape('sleeve', 'arm', [1001, 1021], 5, 25)
+  const two = documentOf([
+    testShot,
+    testSubject,
+    testPart('coat', { depth: 1, pivot: [300, 200] }),
+    // In front of the coat until 1011, behind it from then on.
+    testPart('arm', {
+      pivot: [280, 180],
+      channels: {
+        depth: {
+          keys: [
+            { time: 1001, interpolation: 'hold', values: Float64Array.of(0) },
+            { time: 1011, interpolation: 'hold', values: Float64Array.of(2) },
+          ],
+        },
+      },
+    }),
+    { ...testSubject, id: 'other' },
+    testPart('wall', { depth: 3, subjectId: 'other' }),
+    shape,
+    sleeve,
+  ])
+  const made = (document: RotoDocument) => {
+    const subject = findObject(document, 'subject', testSubject.id)
+    const { carrier, patches } = subjectInstanced(
+      document,
+      subject!,
+      { ...subject!, id: 'again', name: 'again' },
+      1005,
+    )!
+    const after = withPatches(document, patches)
+    const follower = (of: string) =>
+      allOf(after, 'part').find((part) => part.subjectId === 'again' && part.instance?.of === of)!
+    return { document: after, carrierId: carrier.id, armId: follower('arm').id, coatId: follower('coat').id }
+  }
+
+  it('follows each Part where it is, behind them all and in their order on every frame', () => {
+    const { document, armId, coatId, carrierId } = made(two)
+    for (let frame = 1001; frame <= 1021; frame += 2.5) {
+      expect(placesOf(document, partOf(document, armId), frame)).toEqual(
+        placesOf(document, partOf(document, 'arm'), frame),
+      )
+      const order = partsByDepth(document, frame).map(({ id }) => id).filter((id) => id !== carrierId) // prettier-ignore
+      const own = partsByDepth(two, frame).map(({ id }) => id)
+      const [arm, coat] = [own.indexOf('arm'), own.indexOf('coat')]
+      expect(order.indexOf(armId) < order.indexOf(coatId)).toBe(arm < coat)
+      expect(Math.min(order.indexOf(armId), order.indexOf(coatId))).toBeGreaterThan(Math.max(order.indexOf('arm'), order.indexOf('coat'))) // prettier-ignore
+      expect(order.at(-1)).toBe('wall')
+    }
+  })
+
+  it('is placed, moved by a track and turned as one by the Part that carries it, and each Part still by itself', () => {
+    const track = testTrack('track')
+    const samples = Array.from({ length: 21 }, (_, i) => unmeasuredSample(1001 + i, 'tracked', translation(4 * i, i)))
+    const start = made(two)
+    let document = documentOf([...start.document.objects.values(), track])
+    document = withPatches(document, patchesForSamples(track, samples))
+    document = withPatches(document, moverAttached(document, partOf(document, start.carrierId), 'track', 1001))
+    document = withPatches(document, moved(document, partOf(document, start.carrierId), 1001, 100, -20))
+    document = withPatches(document, moved(document, partOf(document, start.armId), 1001, 3, 0))
+    for (const [id, of, dx] of [[start.coatId, 'coat', 140], [start.armId, 'arm', 143]] as const) {
+      const from = placesOf(document, partOf(document, of), 1011)
+      placesOf(document, partOf(document, id), 1011).forEach((value, i) => expect(value - from[i]!).toBeCloseTo(i % 2 ? -10 : dx, 6))
+    } // prettier-ignore
+    // Broken off it stays where it was, and no longer follows.
+    const free = withPatches(document, brokenOff(document, partOf(document, start.armId), [1001, 1021]))
+    for (let frame = 1001; frame <= 1021; frame += 4)
+      expect(worst(placesOf(free, partOf(free, start.armId), frame), placesOf(document, partOf(document, start.armId), frame))).toBeLessThan(1e-6) // prettier-ignore
+    // Taken off its carrier it lies where what it follows is, and its pivot with it.
+    const loose = withPatches(document, partReparented(document, partOf(document, start.coatId), null, 1011)!)
+    expect(placesOf(loose, partOf(loose, start.coatId), 1011)).toEqual(placesOf(loose, coat(loose), 1011))
+    expect(partOf(loose, start.coatId).pivot).toEqual(partOf(document, start.coatId).pivot)
+  })
+
+  it('needs Parts, and goes when those go that it follows', () => {
+    const bare = documentOf([testShot, testSubject])
+    expect(subjectInstanced(bare, testSubject, { ...testSubject, id: 'again' }, 1001)).toBeNull()
+    const { document, armId, coatId, carrierId } = made(two)
+    const without = withPatches(document, objectsDeleted(document, ['arm']))
+    expect([armId, coatId, carrierId].map((id) => without.objects.has(id))).toEqual([false, true, true])
+    // A circle through what carries it is refused as any other.
+    expect(() => withPatches(document, [{ kind: 'object', id: 'coat', before: coat(document), after: { ...coat(document), parentId: carrierId, instance: { of: coatId, shapeIds: null, withParent: true, mirror: null } } }])).toThrow(/follow itself/) // prettier-ignore
   })
 })
 

@@ -11,6 +11,7 @@ import {
 } from '../evaluation'
 import {
   allOf,
+  channelOf,
   constantChannel,
   findObject,
   NEW_PART_FIELDS,
@@ -23,9 +24,10 @@ import {
   type Patch,
   type RotoDocument,
   type Shape,
+  type Subject,
 } from '../document'
 import { familyMirrored, shapeRenewed } from './copies'
-import { depthBetween, fieldSet, objectAdded } from './objects'
+import { depthBetween, depthsOf, fieldSet, objectAdded } from './objects'
 
 /**
  * A Part that shows the shapes of another one, directly behind it: where that is, or as its reflection about a line.
@@ -56,11 +58,73 @@ export function instanceMade(
     pivot: original.pivot,
     // A reflection lies in what it is seen in: it hides nothing that stands there.
     holdsOut: mirror === null && original.holdsOut,
-    instance: { of: original.id, shapeIds, mirror },
+    instance: { of: original.id, shapeIds, withParent: false, mirror },
     channels: { depth: constantChannel(depth) },
   }
   return { part, patches: [objectAdded(part)] }
 }
+
+/**
+ * A Subject that shows all Parts of another one, each following its own, behind them all and in their order on every frame. All hang on one Part without shapes, by which they are placed,
+ * moved and turned as one. Parts that the other one gets later are not among them.
+ *
+ * @param subject  the new one, without Parts
+ * @returns        null where the other one has no Parts
+ */
+export function subjectInstanced(
+  document: RotoDocument,
+  original: Subject,
+  subject: Subject,
+  frame: number,
+): { carrier: Part; patches: Patch[] } | null {
+  const isIts = (part: Part) => part.subjectId === original.id
+  const order = partsByDepth(document, frame)
+  const followed = order.filter(isIts)
+  const [first] = followed
+  if (!first) return null
+  const depths = followed.flatMap(depthsOf)
+  const [nearest, farthest] = [Math.min(...depths), Math.max(...depths)]
+  const last = order.findLastIndex(isIts)
+  const behind = order[last + 1]
+  // Between the farthest of them and what stands behind, in the same order.
+  const room = behind ? Math.max(depthOn(behind, frame) - farthest, LEAST_ROOM) : 1
+  const scale = room / (farthest - nearest + 2)
+  const farther = (depth: number) => farthest + scale * (depth - nearest + 1)
+  const carrier: Part = {
+    ...NEW_PART_FIELDS,
+    id: newId(),
+    subjectId: subject.id,
+    parentId: null,
+    name: subject.name,
+    shade: 0,
+    pivot: first.pivot,
+    channels: { depth: constantChannel(farther(nearest - 0.5)) },
+  }
+  const parts = followed.map((part, i): Part => {
+    const { constant, keys } = channelOf(part, 'depth')
+    return {
+      ...NEW_PART_FIELDS,
+      id: newId(),
+      subjectId: subject.id,
+      parentId: carrier.id,
+      name: part.name,
+      shade: i % 12,
+      pivot: part.pivot,
+      holdsOut: part.holdsOut,
+      instance: { of: part.id, shapeIds: null, withParent: true, mirror: null },
+      channels: {
+        depth: {
+          constant: Float64Array.from(constant!, farther),
+          keys: keys.map((key) => ({ ...key, values: key.values.map(farther) })),
+        },
+      },
+    }
+  })
+  return { carrier, patches: [subject, carrier, ...parts].map(objectAdded) }
+}
+
+/** Depth that is made for Parts where there is none between two that are there, as one keyed is elsewhere. */
+const LEAST_ROOM = 1e-6
 
 /** The line of a mirror image laid elsewhere, or carried by another track. */
 export function mirrorSet(part: Part, mirror: NonNullable<Instance['mirror']>): Patch[] {

@@ -18,7 +18,8 @@ import { objectsChanged } from './objects'
 
 /**
  * The Part carried by another one, or by none. On `frame` nothing moves; outlines of the Part and of what it carries stay
- * on their keys. A pivot that was pinned to the former parent is let go.
+ * on their keys. A pivot that was pinned to the former parent is let go. An instance that is taken off what carried it lies where
+ * its own motion puts it beside what it follows.
  *
  * @returns null when the Part carries the other one itself: it would carry itself then
  */
@@ -34,6 +35,8 @@ export function partReparented(
   const after: RotoDocument = { objects }
   objects.set(part.id, { ...withPinInOtherSpace(document, part, parentId), parentId })
   for (const member of family) {
+    // The place of an instance is told from what it follows, whatever carries it.
+    if (member.instance) continue
     // From the space that carried it to the one that does now, as they lie on the frame.
     const now = findObject(after, 'part', member.id)!
     const map = multiply(invert(carryingWorldAt(after, now, frame)), carryingWorldAt(document, member, frame))

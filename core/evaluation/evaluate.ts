@@ -70,12 +70,14 @@ export function carryingWorldAt(document: RotoDocument, part: Part, time: number
   )
 }
 
-/** World(t) of what a Part is an instance of, reflected where it is a mirror image; null where it is none. */
-function followedWorldAt(document: RotoDocument, { instance }: Part, time: number): Matrix3 | null {
+/** World(t) of what a Part is an instance of, reflected where it is a mirror image, taken along by its parent where that comes on top; null where it is none. */
+function followedWorldAt(document: RotoDocument, part: Part, time: number): Matrix3 | null {
+  const { instance } = part
   const original = instance && findObject(document, 'part', instance.of)
   if (!original) return null
   const world = worldAt(document, original, time)
-  return instance.mirror ? multiply(reflectionAt(document, instance.mirror, time), world) : world
+  const shown = instance.mirror ? multiply(reflectionAt(document, instance.mirror, time), world) : world
+  return instance.withParent ? multiply(parentWorldAt(document, part, time), shown) : shown
 }
 
 type Mirror = NonNullable<Instance['mirror']>

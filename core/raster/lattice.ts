@@ -39,20 +39,24 @@ export function latticesOf(parts: readonly PartBoundaries[], scale: number): Map
 }
 
 /**
- * Sub-times that a Part needs: one for each plate pixel of its largest sweep, 1 to 64; of soft edges fewer. The mean of N
- * evenly spaced copies of a ramp of width w differs from that over all of a sweep L by at most h^2 / (24 L) times the change of the ramp's
- * slope, with h = L / N the way between two copies and 1.5 / w the steepest slope of the smooth step (midpoint rule with its
- * end terms, Euler and Maclaurin); N is the least for which that is a {@link SOFT_ERROR}.
+ * Sub-times that a Part needs: of a hard edge one for each plate pixel of its largest sweep, and more of short ones; of soft edges fewer; 1 to 64.
+ *
+ * The mean of N evenly spaced copies of a ramp of width w differs from that over all of a sweep L by at most h^2 / (8 L) times the change of the slope where
+ * the ramp has a corner, with h = L / N the way between two copies: the corner may lie anywhere between them. A hard edge along the pixels is such a ramp of width 1 (what
+ * one of its corners does, those that meet it in the next pixel do not mend). A smooth step has no corner; it differs by h^2 / (24 L) times the change of its slope, of which 1.5 / w is the
+ * steepest (midpoint rule with its end terms, Euler and Maclaurin). N is the least for which that is small enough.
  */
 export function neededSubTimes(part: PartBoundaries, scale: number): number {
   const sweep = part.sweep / scale
-  const hard = Math.min(MOST_SUB_TIMES, Math.max(1, Math.ceil(sweep)))
+  const hard = Math.min(MOST_SUB_TIMES, Math.max(1, Math.ceil(Math.max(sweep, Math.sqrt(sweep / (8 * HARD_ERROR))))))
   const width = part.rampWidth / scale
   if (width < 1) return hard
   return Math.min(hard, Math.max(1, Math.ceil(Math.sqrt((2 * 1.5 * sweep) / (24 * SOFT_ERROR * width)))))
 }
 
-/** Alpha by which a soft edge may be wrong for being taken at fewer sub-times. */
+/** Alpha by which a pixel at a hard edge may be wrong for being taken at few sub-times. */
+const HARD_ERROR = 1 / 340
+/** The same of a soft edge, where steps of a ramp would be seen. */
 const SOFT_ERROR = 1 / 900
 
 const areTied = ({ part: a }: PartBoundaries, { part: b }: PartBoundaries) =>

@@ -80,6 +80,14 @@ export interface Scene {
 const OPEN = [0, 0.25, 0.5, 0.75, 1]
 const MIDDLE = [0.5]
 
+/** How far an outline may lie from its polygon where the edge is hard, target pixels: chords that end in an anchor use three quarters of it, which is 1/255 of a pixel (ADR 44). */
+const HARD_TOLERANCE = 0.005
+const SOFT_TOLERANCE = 0.02
+
+/** The softer an edge is, the less a shift of it changes any pixel: its steepest slope is 1.5 over its width, that of a hard one 1. */
+const toleranceOf = (edge: EdgeProfile) =>
+  Math.min(SOFT_TOLERANCE, Math.max(HARD_TOLERANCE, (HARD_TOLERANCE * rampWidthOf(edge)) / 1.5))
+
 /** Flattened, united boundaries of a Part over the open shutter; computed when asked for and kept. */
 export class PartBoundaries {
   private readonly cache = new Map<string, PiecesByStrip>()
@@ -141,9 +149,11 @@ export class PartBoundaries {
   /** The same, computed anew, in a buffer that the next call uses again. */
   boundary(group: number, u: number): BoundaryPieces {
     this.buffer.clear()
-    const outlines = this.part.groups[group]!.outlinesAt(u === 0.5 || this.isStill ? 0.5 : u)
+    const { outlinesAt, edge } = this.part.groups[group]!
+    const tolerance = toleranceOf(edge)
+    const outlines = outlinesAt(u === 0.5 || this.isStill ? 0.5 : u)
     pushUnion(
-      outlines.map((outline) => flattenOutline(outline)),
+      outlines.map((outline) => flattenOutline(outline, tolerance)),
       this.buffer,
     )
     return this.buffer.view()

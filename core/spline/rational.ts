@@ -128,6 +128,9 @@ class PointBuffer {
  * and Surfaces for CAGD, 5th ed., section 13.1), so a piece is flat when both inner points lie within the tolerance of
  * the chord. Pieces behind the vanishing line are left out.
  *
+ * Chords of a curve lie on its inner side. Where a polynomial segment is cut, its vertices are set half of that outside of it, so that the chords are
+ * as far to one side as to the other: half as wrong, and the area is kept nearly three times better, with the same corners. Anchors stay where they are.
+ *
  * @param starts  gets for each segment the corner of the polygon at which it begins
  */
 export function flattenOutline(outline: HomogeneousOutline, tolerance = 0.02, starts?: Int32Array): Float64Array {
@@ -199,6 +202,7 @@ function flattenPolynomial(
   const h = 1 / STRETCHES
   let px = x0
   let py = y0
+  let halfBefore = 0
   for (let stretch = 0; stretch < STRETCHES; stretch++) {
     const s = stretch * h
     const e = s + h
@@ -211,11 +215,35 @@ function flattenPolynomial(
     const most =
       2 * Math.max(Math.hypot(3 * ax * s + bx, 3 * ay * s + by), Math.hypot(3 * ax * e + bx, 3 * ay * e + by))
     const steps = Math.max(1, Math.ceil(h * Math.sqrt((length > 1e-9 ? Math.min(bend, most) : most) / (8 * tolerance))))
-    for (let k = 1; k < steps; k++) {
-      const t = s + (k / steps) * h
-      out.push(((ax * t + bx) * t + cx) * t + x0, ((ay * t + by) * t + cy) * t + y0)
+    const step = h / steps
+    // A chord over a step lies h^2/8 of the second derivative inside of the curve. Half of that outside, a cubic is another cubic.
+    const half = (step * step) / 16
+    if (stretch > 0) {
+      // Where chords of two lengths meet, across the curve itself.
+      const tx = (3 * ax * s + 2 * bx) * s + cx
+      const ty = (3 * ay * s + 2 * by) * s + cy
+      const squared = tx * tx + ty * ty
+      const across = (6 * ay * s + 2 * by) * tx - (6 * ax * s + 2 * bx) * ty
+      const outside = squared > 1e-9 ? (across * (halfBefore + half)) / (2 * squared) : 0
+      out.push(px + outside * ty, py - outside * tx)
     }
-    if (stretch < STRETCHES - 1) out.push(qx, qy)
+    if (steps > 1 && length > 1e-9) {
+      const nx = -chordY / length
+      const ny = chordX / length
+      const c = 6 * half * (ax * nx + ay * ny)
+      const p = 2 * half * (bx * nx + by * ny)
+      for (let k = 1; k < steps; k++) {
+        const t = s + k * step
+        const outside = c * t + p
+        out.push(((ax * t + bx) * t + cx) * t + x0 - outside * nx, ((ay * t + by) * t + cy) * t + y0 - outside * ny)
+      }
+    } else {
+      for (let k = 1; k < steps; k++) {
+        const t = s + k * step
+        out.push(((ax * t + bx) * t + cx) * t + x0, ((ay * t + by) * t + cy) * t + y0)
+      }
+    }
+    halfBefore = half
     px = qx
     py = qy
   }

@@ -1,9 +1,9 @@
 import { allOf, findObject, type Part, type RotoDocument } from '@tender-lasso/core/document'
 import { shownShapesOf } from '@tender-lasso/core/evaluation'
-import { brokenOff, instanceMade } from '@tender-lasso/core/edits'
+import { brokenOff, instanceMade, subjectInstanced } from '@tender-lasso/core/edits'
 import { edit } from '../session'
 import { say, select, selectedPart, shotRange, useShot } from '../store'
-import { freeName } from './newObjects'
+import { freeName, newSubject } from './newObjects'
 
 const get = useShot.getState
 
@@ -33,6 +33,22 @@ export function showAgain() {
   if (!edit(`show ${(shape ?? original).name} again`, patches)) return
   select({ partId: part.id, shapeIds: [], pointIds: new Set(), keys: [] })
   say('said', `${part.name} follows ${(shape ?? original).name}: drag it to its own place`)
+}
+
+/** A Subject, or that of the selected Part, shown once more as a whole: a Subject whose Parts follow its own and hang on one that is placed. */
+export function showSubjectAgain(subjectId: string | undefined = selectedPart()?.subjectId) {
+  const { document, frame } = get()
+  const original = subjectId === undefined ? undefined : findObject(document, 'subject', subjectId)
+  if (!original) return say('doubtful', 'Select a Part of the Subject that is to be shown again')
+  const subject = newSubject(document, `${original.name} again`)
+  const made = subjectInstanced(document, original, subject, frame)
+  if (!made) return say('doubtful', `${original.name} has no Parts that could be shown again`)
+  if (!edit(`show ${original.name} again`, made.patches)) return
+  select({ partId: made.carrier.id, shapeIds: [], pointIds: new Set(), keys: [] })
+  say(
+    'said',
+    `${subject.name} follows ${original.name}: its Part ${made.carrier.name} carries all of it to its own place`,
+  )
 }
 
 /** The selected Part, which follows another one, gets shapes and motion of its own. */

@@ -39,13 +39,13 @@ export function newPartWords(document: RotoDocument, part: Part, frame: number):
   return `${part.name} of ${subject}, ${where}: F2 names it`
 }
 
-export function newSubject(document: RotoDocument): Subject {
+export function newSubject(document: RotoDocument, name = 'Subject'): Subject {
   const subjects = allOf(document, 'subject')
   return {
     kind: 'subject',
     id: newId(),
     name: freeName(
-      'Subject',
+      name,
       subjects.map((s) => s.name),
     ),
     hue: subjects.length % 8,

@@ -1,11 +1,14 @@
 'use client'
 
+import { CopyPlus } from 'lucide-react'
 import { allOf, findObject, type Part, type RotoDocument, type Subject } from '@tender-lasso/core/document'
 import { depthsOf, fieldSet } from '@tender-lasso/core/edits'
 import { css, SUBJECT_HUES, useShot } from '../../store'
 import { edit } from '../../session'
+import { showSubjectAgain } from '../../commands'
 import { shapesOf } from '@tender-lasso/core/evaluation'
 import { NameInPlace } from './NameInPlace'
+import { RowButton } from './RowButton'
 import { choosePart, PartRow } from './PartRow'
 import { chooseShape, ShapeRows } from './ShapeRows'
 import { walkRows } from './walkRows'
@@ -68,6 +71,13 @@ function SubjectRow({ subject }: { subject: Subject }) {
           value={subject.name}
           onCommit={(name) => edit(`name ${name}`, [fieldSet(subject, 'name', name)])}
         />
+        <RowButton
+          label={`Show ${subject.name} again, as a Subject that follows it`}
+          isOn={false}
+          onPress={() => showSubjectAgain(subject.id)}
+        >
+          <CopyPlus size={12} />
+        </RowButton>
       </span>
     </div>
   )

@@ -39,6 +39,7 @@ import {
   toggleHidden,
   toggleHole,
   showAgain,
+  showSubjectAgain,
 } from '../../../commands'
 import { posedPart, say, select, selectedKeyed, selectedShapes, useShot } from '../../../store'
 import { edit } from '../../../session'
@@ -214,6 +215,12 @@ export const SHAPE_COMMANDS: readonly Command[] = [
     keys: ['alt+shift+i'],
     words: 'Show the selected Part or shapes again, as a Part that follows them',
     run: showAgain,
+  },
+  {
+    id: 'subject-again',
+    keys: ['alt+shift+u'],
+    words: 'Show the Subject of the selected Part again, as a Subject that follows it',
+    run: () => showSubjectAgain(),
   },
   { id: 'hidden', keys: ['shift+d'], words: 'Hide what is selected on the marked stretch or this frame, or show it again', run: toggleHidden }, // prettier-ignore
   { id: 'bend-over', keys: ['shift+v'], words: 'Turn the bend of the limb over', run: turnBendOver },
