@@ -200,7 +200,7 @@ const storedPlaces = async (artist: Artist, part: string, frame: number) =>
 
 /** The shape under the pointer scaled by two opposite corners of its box until that is the box of an outline. */
 async function fittedByBox(artist: Artist, placesNow: () => Promise<Float64Array>, there: readonly number[]) {
-  const zoom = 8
+  const zoom = 16
   const now = await placesNow()
   const [x, y] = middleOf(now)
   await artist.click(x + 3, y + 3)

@@ -16,6 +16,7 @@ import {
 import { blurReach, finishReach, type MatteFinish, type PartFinish } from './finish'
 import { FocusField, variedReach, type FocusedOutline } from './blur'
 import type { LayerOperation } from './layers'
+import { splitBlur, spreadReach, type SplitBlur } from './spread'
 
 /** Shapes of one Part that share an operation, an edge and an opacity, so that they are united as geometry: a layer. */
 export interface EdgeGroup {
@@ -33,27 +34,46 @@ export interface EdgeGroup {
   wideOutlinesAt?(u: number): WideOutline[]
 }
 
+/** A layer as it is rendered: as much of its blur as is done by looking at its coverage from several places, see {@link splitBlur}, and what is left. */
+export type RenderedGroup = Omit<EdgeGroup, 'focusedOutlines'> & { spread?: Float64Array | null; field?: FocusField }
+
 /** A Part as it is rendered: what can be done once is. */
-type RenderedPart = Omit<ScenePart, 'finish'> & { finish?: PartFinish }
+type RenderedPart = Omit<ScenePart, 'finish' | 'groups'> & { groups: RenderedGroup[]; finish?: PartFinish }
 
 /**
  * Two Gaussians one after the other are one: a Part of one layer is blurred once, with what is done to the whole of it; where
  * its focus differs from point to point, before that. Opacity commutes with it.
  */
 function withBlurOnce(part: ScenePart): RenderedPart {
-  const [group, ...others] = part.groups
-  if (!group || others.length > 0) return part
+  const [first, ...others] = part.groups
+  if (!first || others.length > 0) return { ...part, groups: part.groups.map(withSpread) }
   const { finish = NO_FINISH } = part
-  const { focus, focusedOutlines, ...sharp } = group
-  if (focusedOutlines)
-    return { ...part, groups: [sharp], finish: { ...finish, focus: new FocusField(focusedOutlines()) } }
-  return focus ? { ...part, groups: [sharp], finish: { ...finish, blur: Math.hypot(finish.blur, focus) } } : part
+  const focus = first.focusedOutlines ? first.focus : Math.hypot(finish.blur, first.focus ?? 0)
+  const { field, focus: left, ...group } = withSpread({ ...first, focus })
+  if (field) return { ...part, groups: [group], finish: { ...finish, focus: field } }
+  return focus ? { ...part, groups: [group], finish: { ...finish, blur: left! } } : part
 }
+
+/** What is narrowly blurred is partly so by how it is looked at, if its edge is hard. */
+function withSpread({ focusedOutlines, ...group }: EdgeGroup): RenderedGroup {
+  const isHard = isPlainGroup(group)
+  if (focusedOutlines) {
+    const field = new FocusField(focusedOutlines())
+    const { spread, sigma } = isHard ? splitBlur(field.least) : UNSPLIT
+    if (spread) field.leaveOut(field.least ** 2 - sigma ** 2)
+    return { ...group, spread, field }
+  }
+  if (!group.focus || !isHard) return group
+  const { spread, sigma } = splitBlur(group.focus)
+  return { ...group, spread, focus: sigma }
+}
+
+const UNSPLIT: SplitBlur = { spread: null, sigma: 0 }
 
 const NO_FINISH: MatteFinish = { blur: 0, blackPoint: 0, whitePoint: 1, opacity: 1 }
 
 /** Neither soft nor grown anywhere. */
-export const isPlainGroup = ({ edge, wideOutlinesAt }: EdgeGroup): boolean => isPlainEdge(edge) && !wideOutlinesAt
+export const isPlainGroup = ({ edge, wideOutlinesAt }: RenderedGroup): boolean => isPlainEdge(edge) && !wideOutlinesAt
 
 /** What the rasteriser knows of a Part: no document, no time, only outlines over the open shutter. */
 export interface ScenePart {
@@ -81,7 +101,7 @@ const OPEN = [0, 0.25, 0.5, 0.75, 1]
 const MIDDLE = [0.5]
 
 /** How far an outline may lie from its polygon where the edge is hard, target pixels: chords that end in an anchor use three quarters of it, which is 1/255 of a pixel (ADR 44). */
-const HARD_TOLERANCE = 0.005
+const HARD_TOLERANCE = 0.0048
 const SOFT_TOLERANCE = 0.02
 
 /** The softer an edge is, the less a shift of it changes any pixel: its steepest slope is 1.5 over its width, that of a hard one 1. */
@@ -109,9 +129,7 @@ export class PartBoundaries {
     private readonly buffer = new PieceBuffer(),
   ) {
     this.part = withBlurOnce(part)
-    this.fields = this.part.groups.map(({ focusedOutlines }) =>
-      focusedOutlines ? new FocusField(focusedOutlines()) : null,
-    )
+    this.fields = this.part.groups.map(({ field }) => field ?? null)
   }
 
   /** Of a group whose points differ in focus, unless that is a matter of the finish. */
@@ -199,7 +217,8 @@ export class PartBoundaries {
   /** Farthest that the focus of a group carries anything, target pixels. */
   focusReach(group: number): number {
     const field = this.fields[group]
-    return field ? variedReach(field.most) : blurReach(this.part.groups[group]!.focus ?? 0)
+    const { focus = 0, spread } = this.part.groups[group]!
+    return (field ? variedReach(field.most) : blurReach(focus)) + spreadReach(spread)
   }
 
   private measure() {

@@ -7,7 +7,8 @@ import { grown, putPixels, sizeOf, type FittedMatte } from './fittedMatte'
 import type { Lattice } from './lattice'
 import { laidOver } from './layers'
 import type { PiecesByStrip } from './piecesByStrip'
-import { isPlainGroup, type EdgeGroup, type PartBoundaries } from './scene'
+import { addSpread, spreadReach } from './spread'
+import { isPlainGroup, type RenderedGroup, type PartBoundaries } from './scene'
 import type { BoundaryPieces } from './union'
 
 /** A matte to be written: the Part, what is cut out of it, and the pixels it goes to. */
@@ -169,12 +170,20 @@ export class StripRenderer {
   private groupAt(part: PartBoundaries, g: number, u: number, box: Box, alpha: Float32Array) {
     const group = part.part.groups[g]!
     if (group.wideOutlinesAt) this.variedAt(part, g, u, box, alpha)
-    else if (isPlainGroup(group)) this.coverage(part.pieces(g, u).touching(box.top, box.bottom - 1), box, alpha)
+    else if (isPlainGroup(group)) this.plainAt(part.pieces(g, u), group.spread, box, alpha)
     else {
       fastestFeather().begin(box)
       this.addSoft(part, g, u, box, 1)
       fastestFeather().finish({ box, alpha })
     }
+  }
+
+  private plainAt(pieces: PiecesByStrip, spread: RenderedGroup['spread'], box: Box, alpha: Float32Array) {
+    if (!spread) return void this.coverage(pieces.touching(box.top, box.bottom - 1), box, alpha)
+    const reach = spreadReach(spread)
+    this.accumulator.begin(box)
+    addSpread(this.accumulator, pieces.touching(box.top - reach, box.bottom - 1 + reach), spread)
+    this.accumulator.finish({ box, alpha })
   }
 
   /** Adds the soft alpha of one edge group at one sub-time to what the feather was begun with. */
@@ -234,7 +243,7 @@ export class StripRenderer {
   }
 }
 
-const isEvenlySoft = (group: EdgeGroup) => group.opacity === 1 && !group.wideOutlinesAt && !isPlainGroup(group)
+const isEvenlySoft = (group: RenderedGroup) => group.opacity === 1 && !group.wideOutlinesAt && !isPlainGroup(group)
 
 function addWeighted(sum: Float32Array, values: Float32Array, size: number, weight: number) {
   for (let i = 0; i < size; i++) sum[i]! += values[i]! * weight

@@ -26,6 +26,8 @@ export class FocusField {
   readonly least: number
   readonly most: number
   private readonly nodes = new Map<number, number>()
+  /** Variance of the blur that is done otherwise, square pixels. */
+  private doneAlready = 0
 
   constructor(outlines: readonly FocusedOutline[]) {
     const pieces: number[] = []
@@ -46,8 +48,14 @@ export class FocusField {
     this.most = most
   }
 
+  /** Leaves variance out of what is told of every pixel from now on, at most that of the least sigma; square pixels. */
+  leaveOut(variance: number) {
+    this.doneAlready = variance
+  }
+
   /** Sigma at the pixels of a box, row-major, pixels of the target. */
   over(box: Box, out: Float32Array) {
+    const { doneAlready } = this
     let at = 0
     for (let y = box.top; y < box.bottom; y++) {
       const v = (y + 0.5) / SPACING
@@ -61,7 +69,8 @@ export class FocusField {
           left = this.nodeAt(column, row) * (row + 1 - v) + this.nodeAt(column, row + 1) * (v - row)
           right = this.nodeAt(column + 1, row) * (row + 1 - v) + this.nodeAt(column + 1, row + 1) * (v - row)
         }
-        out[at++] = left + (right - left) * (u - column)
+        const sigma = left + (right - left) * (u - column)
+        out[at++] = doneAlready > 0 ? Math.sqrt(Math.max(0, sigma * sigma - doneAlready)) : sigma
       }
     }
   }
