@@ -9,6 +9,8 @@ const MIDDLE = [63.8, 64.3] as const
 /** Looks of the closed form within a pixel, along each axis: where it is smooth, and where it jumps. */
 const LOOKS = 4
 const LOOKS_AT_JUMP = 20
+/** Where no moments are averaged, as many leave less than a tenth of 1/255. */
+const LOOKS_AT_STILL_JUMP = 60
 /** Looks over the open shutter. */
 const MOMENTS = 32
 
@@ -184,7 +186,8 @@ function errorsOf({ edge, focus, isMoving, outlineAt, alphaAt, isCorner }: Case)
   const [matte] = renderMattes(scene, [{ partId: 'one', withHoldouts: false }], { box, motionBlur: true })!
   const errors = { worst: 0, sum: 0, signed: 0, count: 0 }
   const moments = isMoving && focus === undefined ? MOMENTS : 1
-  const looks = isPlain(edge) && focus === undefined ? LOOKS_AT_JUMP : LOOKS
+  const atJump = isMoving ? LOOKS_AT_JUMP : LOOKS_AT_STILL_JUMP
+  const looks = isPlain(edge) && focus === undefined ? atJump : LOOKS
   for (let py = 0; py < SIZE; py++) {
     for (let px = 0; px < SIZE; px++) {
       const found = matte![py * SIZE + px]!

@@ -7,7 +7,7 @@ import { demoSurfaces } from './demoSurfaces'
 import { editLatency, everywhere } from './documents'
 import { dragMany, evaluate, undo } from './feel'
 import { edgeExact } from './edgeExact'
-import { exportFrames } from './handoff'
+import { exportFrames, exportSoftFrames } from './handoff'
 import { ingest } from './ingest'
 import { planarBlurred } from './blurredPlane'
 import { planarAccuracy, planarOccluded, points } from './planes'
@@ -38,6 +38,7 @@ const BENCHMARKS: readonly Benchmark[] = [
   pointsSpeed,
   ingest,
   exportFrames,
+  exportSoftFrames,
   largeDocumentOpens,
   editLatency,
   everywhere,

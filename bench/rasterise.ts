@@ -1,5 +1,5 @@
 import CanvasKitInit from 'canvaskit-wasm'
-import { renderMattes, type Scene } from '@tender-lasso/core/raster'
+import { neededSubTimes, PartBoundaries, renderMattes, type Scene } from '@tender-lasso/core/raster'
 import { homogeneousOutline } from '@tender-lasso/core/spline'
 import { roundOutline } from '@tender-lasso/core/document/testDocuments'
 import { POINT_STRIDE } from '@tender-lasso/core/document'

@@ -50,17 +50,8 @@ test('a Part is reflected about a line, follows what it reflects, and is broken 
   await artist.drag(400, 230, 430, 210)
   const moved = (await greyPng((await handOff(artist, 'Part reflected', folder, { motionBlur: false })).get(1001)!))
     .data
-  const middle = (alpha: Float32Array) => {
-    let [x, y, total] = [0, 0, 0]
-    alpha.forEach((value, i) => {
-      x += value * (i % 1280)
-      y += value * Math.floor(i / 1280)
-      total += value
-    })
-    return [x / total, y / total] as const
-  }
-  expect(Math.abs(middle(moved)[0] - middle(image)[0] - 30)).toBeLessThan(1.5)
-  expect(Math.abs(middle(moved)[1] - middle(image)[1] - 20)).toBeLessThan(1.5)
+  expect(Math.abs(middleOf(moved)[0] - middleOf(image)[0] - 30)).toBeLessThan(1.5)
+  expect(Math.abs(middleOf(moved)[1] - middleOf(image)[1] - 20)).toBeLessThan(1.5)
 
   // Broken off it stays where it is, whatever becomes of the original.
   await page.locator('[data-part="Part reflected"]').click()
@@ -92,3 +83,67 @@ test('a Part is reflected about a line, follows what it reflects, and is broken 
   expect(at(again, 730, 240)).toBe(1)
   expect(at(again, 430, 240)).toBe(0)
 })
+
+test('a whole Subject is shown again, follows, and is moved as one by the Part that carries it', async ({ page }) => {
+  await makeOwnShot(page, 'Whole', 'whole', '/', 3)
+  const artist = new Artist(page, 1280, 720)
+  await artist.settle()
+  await artist.step('Shape')
+  await artist.key('p')
+  for (const [x, y] of [[200, 150], [320, 150], [320, 300], [200, 300]] as const) await artist.click(x, y) // prettier-ignore
+  await artist.key('Enter')
+  await artist.key('Escape')
+  await artist.key('Escape')
+  await artist.key('p')
+  for (const [x, y] of [[360, 200], [440, 200], [440, 260], [360, 260]] as const) await artist.click(x, y) // prettier-ignore
+  await artist.key('Enter')
+  const own = [await matteOf(artist, 'Part'), await matteOf(artist, 'Part 2')]
+  await page.getByRole('button', { name: 'Show Subject again, as a Subject that follows it' }).click()
+  await expect(artist.message()).toContainText('Subject again follows Subject')
+
+  // Taken hold of inside of one of its Parts, it goes as one; the original stays.
+  await artist.step('Shape')
+  await page.locator('[data-part="Subject again"]').click()
+  await artist.key('s')
+  await artist.drag(240, 220, 640, 420)
+  const again = [await matteOf(artist, 'Part again'), await matteOf(artist, 'Part 2 again')]
+  const way = wayBetween(own[0]!, again[0]!)
+  expect(way[0]).toBeGreaterThan(380)
+  expect(way[1]).toBeGreaterThan(180)
+  expect(apart(way, wayBetween(own[1]!, again[1]!))).toBeLessThan(0.01)
+  expect(apart([0, 0], wayBetween(own[0]!, await matteOf(artist, 'Part')))).toBe(0)
+
+  // A Part of the original is moved: what follows it goes along, the other one does not.
+  await artist.step('Shape')
+  await page.locator('[data-part="Part 2"]').click()
+  await artist.key('s')
+  await artist.drag(400, 230, 430, 210)
+  const moved = wayBetween(own[1]!, await matteOf(artist, 'Part 2'))
+  expect(moved[0]).toBeGreaterThan(25)
+  expect(apart(moved, wayBetween(again[1]!, await matteOf(artist, 'Part 2 again')))).toBeLessThan(0.01)
+  expect(apart([0, 0], wayBetween(again[0]!, await matteOf(artist, 'Part again')))).toBe(0)
+  await artist.step('Shape')
+  await artist.key('Control+z')
+  expect(apart([0, 0], wayBetween(again[1]!, await matteOf(artist, 'Part 2 again')))).toBe(0)
+})
+
+const matteOf = async (artist: Artist, name: string) =>
+  (await greyPng((await handOff(artist, name, folder, { motionBlur: false })).get(1001)!)).data
+
+function middleOf(alpha: Float32Array): [number, number] {
+  let [x, y, total] = [0, 0, 0]
+  alpha.forEach((value, i) => {
+    x += value * (i % 1280)
+    y += value * Math.floor(i / 1280)
+    total += value
+  })
+  return [x / total, y / total]
+}
+
+/** From the middle of one matte to that of another, pixels. */
+function wayBetween(from: Float32Array, to: Float32Array): [number, number] {
+  const [a, b] = [middleOf(from), middleOf(to)]
+  return [b[0] - a[0], b[1] - a[1]]
+}
+
+const apart = (a: readonly number[], b: readonly number[]) => Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!)

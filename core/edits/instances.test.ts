@@ -165,6 +165,7 @@ describe('a Subject that is shown again', () => {
       document,
       subject!,
       { ...subject!, id: 'again', name: 'again' },
+      ({ name }) => `${name} again`,
       1005,
     )!
     const after = withPatches(document, patches)
@@ -213,7 +214,7 @@ describe('a Subject that is shown again', () => {
 
   it('needs Parts, and goes when those go that it follows', () => {
     const bare = documentOf([testShot, testSubject])
-    expect(subjectInstanced(bare, testSubject, { ...testSubject, id: 'again' }, 1001)).toBeNull()
+    expect(subjectInstanced(bare, testSubject, { ...testSubject, id: 'again' }, ({ name }) => name, 1001)).toBeNull()
     const { document, armId, coatId, carrierId } = made(two)
     const without = withPatches(document, objectsDeleted(document, ['arm']))
     expect([armId, coatId, carrierId].map((id) => without.objects.has(id))).toEqual([false, true, true])

@@ -69,12 +69,14 @@ export function instanceMade(
  * moved and turned as one. Parts that the other one gets later are not among them.
  *
  * @param subject  the new one, without Parts
+ * @param nameOf   the name of what follows a Part
  * @returns        null where the other one has no Parts
  */
 export function subjectInstanced(
   document: RotoDocument,
   original: Subject,
   subject: Subject,
+  nameOf: (part: Part) => string,
   frame: number,
 ): { carrier: Part; patches: Patch[] } | null {
   const isIts = (part: Part) => part.subjectId === original.id
@@ -107,7 +109,7 @@ export function subjectInstanced(
       id: newId(),
       subjectId: subject.id,
       parentId: carrier.id,
-      name: part.name,
+      name: nameOf(part),
       shade: i % 12,
       pivot: part.pivot,
       holdsOut: part.holdsOut,

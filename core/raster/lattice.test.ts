@@ -131,6 +131,18 @@ function largestSum(mattes: readonly Float32Array[]): number {
   return largest
 }
 
+/** A Part moved to the right. */
+const movedBy = (part: ScenePart, dx: number): ScenePart => ({
+  ...part,
+  groups: part.groups.map((group) => ({
+    ...group,
+    outlinesAt: (u) =>
+      group
+        .outlinesAt(u)
+        .map((outline) => outline.map((value, i) => (i % 3 === 0 ? value + dx * outline[i + 2]! : value))),
+  })),
+})
+
 describe('soft edges at fewer sub-times', () => {
   /** Half of the picture and more, its edge through the middle, upright to the motion. */
   const moving = (width: number, sweep: number, angle: number): ScenePart => {
@@ -164,6 +176,23 @@ describe('soft edges at fewer sub-times', () => {
       }
     }
   })
+
+  it.each([0.4, 1.5, 3, 7.7, 15.5])(
+    'of a hard level edge swept by %d px give what all of its way gives, to 1/255 (closed form)',
+    (sweep) => {
+      for (const off of [0, 0.13, 0.37, 0.5, 0.81]) {
+        const scene = { parts: [movedBy(moving(0, sweep, 0), off)] }
+        const [alpha] = renderMattes(scene, [{ partId: 'half', withHoldouts: false }], { box, motionBlur: true })!
+        for (let x = 20; x < 52; x++) {
+          // The integral of a ramp of width 1 over the way of its edge, whose antiderivative is a parabola between two lines.
+          const area = (d: number) => (d <= -0.5 ? 0 : d >= 0.5 ? d : (d + 0.5) ** 2 / 2)
+          const distance = 36 + off - (x + 0.5)
+          const mean = (area(distance + sweep / 2) - area(distance - sweep / 2)) / sweep
+          expect(Math.abs(alpha![28 * width + x]! - mean), `${off}, pixel ${x}`).toBeLessThan(1 / 255)
+        }
+      }
+    },
+  )
 
   it('are fewer the softer they are, and as many as hard ones need where they hardly are', () => {
     const needed = (ramp: number) => neededSubTimes(new PartBoundaries(moving(ramp, 15.5, 0), true), 1)

@@ -66,6 +66,18 @@ function circlePoints(cx: number, cy: number, r: number): Float64Array {
   return Float64Array.from(rows.flatMap((row) => [...row, 0, 0, 0, 0]))
 }
 
+/** So many cubics that they are the circle itself to a millionth of its radius (Goldapp 1991). */
+function circleOfMany(cx: number, cy: number, r: number): Float64Array {
+  const count = 16
+  const k = (4 / 3) * Math.tan(Math.PI / (2 * count)) * r
+  return Float64Array.from(
+    Array.from({ length: count }, (_, i) => {
+      const [c, s] = [Math.cos((2 * Math.PI * i) / count), Math.sin((2 * Math.PI * i) / count)]
+      return [cx + r * c, cy + r * s, k * s, -k * c, -k * s, k * c, 0, 0, 0, 0]
+    }).flat(),
+  )
+}
+
 describe('outlines under a homography', () => {
   const tilted = Float64Array.of(1.1, 0.1, 20, -0.05, 0.9, 10, 8e-4, 5e-4, 0.7)
 
@@ -109,6 +121,24 @@ describe('outlines under a homography', () => {
       worst = Math.max(worst, nearest)
     }
     expect(worst).toBeGreaterThan(0.4)
+  })
+
+  it('chords lie as far outside of a circle as inside: no farther than three quarters of the tolerance, and the area is kept', () => {
+    for (const tolerance of [0.02, 0.005]) {
+      const radius = 90
+      const polygon = flattenOutline(homogeneousOutline(circleOfMany(300, 300, radius), 10, identity()), tolerance)
+      let [area, most] = [0, 0]
+      for (let i = 0; i < polygon.length; i += 2) {
+        const [x0, y0] = [polygon[i]! - 300, polygon[i + 1]! - 300]
+        const [x1, y1] = [polygon[(i + 2) % polygon.length]! - 300, polygon[(i + 3) % polygon.length]! - 300]
+        area += (x0 * y1 - x1 * y0) / 2
+        for (const [x, y] of [[x0, y0], [(x0 + x1) / 2, (y0 + y1) / 2]]) most = Math.max(most, Math.abs(Math.hypot(x!, y!) - radius)) // prettier-ignore
+      }
+      expect(most).toBeLessThan(0.75 * tolerance + 1e-5)
+      expect(most).toBeGreaterThan(0.1 * tolerance)
+      const shift = (Math.abs(area) - Math.PI * radius ** 2) / (2 * Math.PI * radius)
+      expect(Math.abs(shift)).toBeLessThan(0.25 * tolerance)
+    }
   })
 
   it('no point of any outline is farther than 0.02 px from its flattened polygon, kinks and loops included', () => {

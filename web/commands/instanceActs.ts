@@ -41,7 +41,8 @@ export function showSubjectAgain(subjectId: string | undefined = selectedPart()?
   const original = subjectId === undefined ? undefined : findObject(document, 'subject', subjectId)
   if (!original) return say('doubtful', 'Select a Part of the Subject that is to be shown again')
   const subject = newSubject(document, `${original.name} again`)
-  const made = subjectInstanced(document, original, subject, frame)
+  const nameOf = (part: Part) => instanceName(document, part, 'again')
+  const made = subjectInstanced(document, original, subject, nameOf, frame)
   if (!made) return say('doubtful', `${original.name} has no Parts that could be shown again`)
   if (!edit(`show ${original.name} again`, made.patches)) return
   select({ partId: made.carrier.id, shapeIds: [], pointIds: new Set(), keys: [] })

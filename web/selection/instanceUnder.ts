@@ -1,10 +1,15 @@
-import type { Part, RotoDocument } from '@tender-lasso/core/document'
+import { allOf, type Part, type RotoDocument } from '@tender-lasso/core/document'
 import { areasAt, instancesByDepth, isShown, shownShapesOf } from '@tender-lasso/core/evaluation'
 import { windingNumber } from '@tender-lasso/core/geometry'
 import { flattenOutline } from '@tender-lasso/core/spline'
 
-/** Whether a place of the plate lies on what an instance shows on a frame. */
-export function isOnInstance(document: RotoDocument, part: Part, frame: number, x: number, y: number): boolean {
+/** Whether a place of the plate lies on what an instance shows on a frame, or on what those show that a Part carries as one. */
+export function isOnFollowers(document: RotoDocument, part: Part, frame: number, x: number, y: number): boolean {
+  const isTakenAlong = ({ parentId, instance }: Part) => parentId === part.id && instance?.withParent
+  return [part, ...allOf(document, 'part').filter(isTakenAlong)].some((one) => isOnInstance(document, one, frame, x, y))
+}
+
+function isOnInstance(document: RotoDocument, part: Part, frame: number, x: number, y: number): boolean {
   const { shapes, mapAt } = shownShapesOf(document, part)
   if (!mapAt) return false
   return shapes.some(

@@ -16,7 +16,7 @@ import { posedPart, type Selection } from '../../store'
 import { boxHandleAt, boxMap, type BoxHandle } from './boxHandles'
 import {
   instanceUnder,
-  isOnInstance,
+  isOnFollowers,
   ownPivotOfChosen,
   selectedBox,
   chosenShapes,
@@ -211,7 +211,7 @@ function partHeld(input: PointerInput, context: ToolContext): Part | null {
   const { document, frame } = context
   const [x, y] = pivotOnPlate(document, part, frame)
   if (Math.hypot(x - input.x, y - input.y) * input.scale <= GRAB_PIXELS) return part
-  if (part.instance) return isOnInstance(document, part, frame, input.x, input.y) ? part : null
+  if (isOnFollowers(document, part, frame, input.x, input.y)) return part
   const isOnIt = shapesUnder(document, frame, input.x, input.y, input.scale).some(({ partId }) => partId === part.id)
   return isOnIt ? part : null
 }
