@@ -2,7 +2,7 @@ import { availableParallelism } from 'node:os'
 import { alignment } from './alignment'
 import { closeBrowser } from './application'
 import type { Benchmark } from './benchmark'
-import { dragPoint, largeDocumentOpens, openShot, playback, scrub } from './browser'
+import { dragFeather, dragPoint, largeDocumentOpens, openShot, playback, scrub } from './browser'
 import { demoSurfaces } from './demoSurfaces'
 import { editLatency, everywhere } from './documents'
 import { dragMany, evaluate, undo } from './feel'
@@ -18,6 +18,7 @@ import { planarSpeed, pointsSpeed } from './trackingSpeed'
 const BENCHMARKS: readonly Benchmark[] = [
   openShot,
   dragPoint,
+  dragFeather,
   dragMany,
   undo,
   evaluate,

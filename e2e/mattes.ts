@@ -6,6 +6,7 @@ import { unzipSync } from 'fflate'
 import sharp from 'sharp'
 import { matteError, type MatteError } from '@tender-lasso/core/proof'
 import { DEMO_FOLDER, type Artist } from './artist'
+import { softError, type SoftError } from './softAlpha'
 
 /** A 16-bit grey PNG as coverage. */
 export async function greyPng(bytes: Buffer | Uint8Array) {
@@ -59,15 +60,21 @@ export async function downloaded(page: Page, file: string) {
 }
 
 /** Mean error over all frames of the union of mattes against the truth of a part, both without what lies over them. */
-export async function measured(mattes: readonly Map<number, Uint8Array>[], part: string): Promise<MatteError> {
+export async function measured(
+  mattes: readonly Map<number, Uint8Array>[],
+  part: string,
+): Promise<MatteError & SoftError> {
   const errors: MatteError[] = []
+  const soft: SoftError[] = []
   for (const frame of mattes[0]!.keys()) {
     const expected = await greyPng(readFileSync(path.join(DEMO_FOLDER, 'truth', 'alpha', part, `${frame}.png`)))
     const [first, ...others] = await Promise.all(mattes.map((frames) => greyPng(frames.get(frame)!)))
     for (const { data } of others) data.forEach((alpha, i) => (first!.data[i] = Math.max(first!.data[i]!, alpha)))
     errors.push(matteError(first!, expected))
+    soft.push(softError(first!, expected))
   }
-  return meanError(errors)
+  const mean = (pick: (error: SoftError) => number) => soft.reduce((sum, e) => sum + pick(e), 0) / soft.length
+  return { ...meanError(errors), band: mean((e) => e.band), inBetween: mean((e) => e.inBetween) }
 }
 
 /** Mean of each measure over frames. */
@@ -83,8 +90,8 @@ export function meanError(errors: readonly MatteError[]): MatteError {
   }
 }
 
-export const words = (e: MatteError) =>
-  `J ${e.regionOverlap.toFixed(4)}, boundary ${e.boundaryDistance.toFixed(3)} px, bias ${e.biasX.toFixed(3)}, ${e.biasY.toFixed(3)} px`
+export const words = (e: MatteError & Partial<SoftError>) =>
+  `J ${e.regionOverlap.toFixed(4)}, boundary ${e.boundaryDistance.toFixed(3)} px, bias ${e.biasX.toFixed(3)}, ${e.biasY.toFixed(3)} px${e.band === undefined ? '' : `, alpha off by ${e.band.toFixed(4)} about the edge (${e.inBetween!.toFixed(3)} in between)`}`
 
 export async function rename(page: Page, from: string, to: string) {
   await page.locator(`[data-part="${from}"]`).getByText(from, { exact: true }).dblclick()

@@ -42,8 +42,8 @@ export function latticesOf(parts: readonly PartBoundaries[], scale: number): Map
  * Sub-times that a Part needs: of a hard edge one for each plate pixel of its largest sweep, and more of short ones; of soft edges fewer; 1 to 64.
  *
  * The mean of N evenly spaced copies of a ramp of width w differs from that over all of a sweep L by at most h^2 / (8 L) times the change of the slope where
- * the ramp has a corner, with h = L / N the way between two copies: the corner may lie anywhere between them. A hard edge along the pixels is such a ramp of width 1 (what
- * one of its corners does, those that meet it in the next pixel do not mend). A smooth step has no corner; it differs by h^2 / (24 L) times the change of its slope, of which 1.5 / w is the
+ * the ramp has a corner, with h = L / N the way between two copies: the corner may lie anywhere between them. A hard edge along the pixels is such a ramp of width 1,
+ * with two corners whose errors add up in part: of each less than 1/255 is asked. A smooth step has no corner; it differs by h^2 / (24 L) times the change of its slope, of which 1.5 / w is the
  * steepest (midpoint rule with its end terms, Euler and Maclaurin). N is the least for which that is small enough.
  */
 export function neededSubTimes(part: PartBoundaries, scale: number): number {

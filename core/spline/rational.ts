@@ -227,21 +227,15 @@ function flattenPolynomial(
       const outside = squared > 1e-9 ? (across * (halfBefore + half)) / (2 * squared) : 0
       out.push(px + outside * ty, py - outside * tx)
     }
-    if (steps > 1 && length > 1e-9) {
-      const nx = -chordY / length
-      const ny = chordX / length
-      const c = 6 * half * (ax * nx + ay * ny)
-      const p = 2 * half * (bx * nx + by * ny)
-      for (let k = 1; k < steps; k++) {
-        const t = s + k * step
-        const outside = c * t + p
-        out.push(((ax * t + bx) * t + cx) * t + x0 - outside * nx, ((ay * t + by) * t + cy) * t + y0 - outside * ny)
-      }
-    } else {
-      for (let k = 1; k < steps; k++) {
-        const t = s + k * step
-        out.push(((ax * t + bx) * t + cx) * t + x0, ((ay * t + by) * t + cy) * t + y0)
-      }
+    const inverse = length > 1e-9 ? 1 / length : 0
+    const nx = -chordY * inverse
+    const ny = chordX * inverse
+    const c = 6 * half * (ax * nx + ay * ny)
+    const p = 2 * half * (bx * nx + by * ny)
+    for (let k = 1; k < steps; k++) {
+      const t = s + k * step
+      const outside = c * t + p
+      out.push(((ax * t + bx) * t + cx) * t + x0 - outside * nx, ((ay * t + by) * t + cy) * t + y0 - outside * ny)
     }
     halfBefore = half
     px = qx
