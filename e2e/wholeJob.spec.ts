@@ -139,8 +139,8 @@ async function dragPoints(artist: Artist, from: readonly number[], to: readonly 
   await artist.fit()
 }
 
-/** Plate pixels by which a point is seen to be wrong at a glance. */
-const SEEN = 3
+/** Plate pixels by which a point is seen to be wrong at a glance; each drag is off by what the pointer's whole pixels leave. */
+const SEEN = 2
 
 /** Drags the points once more that are not where they were put, as an artist does who looks at what came of it; how many these were. */
 async function draggedAgain(artist: Artist, partName: string, frame: number, to: readonly number[]): Promise<number> {
