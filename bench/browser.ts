@@ -1,6 +1,7 @@
 import type { Page } from '@playwright/test'
 import { constantChannel, newId, outlineKeys, POINT_STRIDE, type Shape } from '@tender-lasso/core/document'
 import { objectAdded } from '@tender-lasso/core/edits'
+import { centroidOfVertices } from '@tender-lasso/core/geometry'
 import { testPart, testShape, testSubject } from '@tender-lasso/core/document/testDocuments'
 import sharp from 'sharp'
 import { ADDRESS, newPage, SHOT, shotOf, submit, takeAway, until, workspace } from './application'
@@ -186,15 +187,11 @@ export const dragFeather: Benchmark = {
     const soft = shapes[12]!
     shapes[12] = { ...soft, channels: { ...soft.channels, innerFeather: constantChannel(4), outerFeather: constantChannel(FEATHER) } } // prettier-ignore
     const { values } = outlineKeys(soft)[0]!
-    // Its first point lies to the right of its middle, or wherever; outwards is away from that.
-    const middle = [0, 1].map((axis) => {
-      let sum = 0
-      for (let p = 0; p < 60; p++) sum += values[p * POINT_STRIDE + axis]!
-      return sum / 60
-    }) as [number, number]
+    const anchors = values.filter((_, i) => i % POINT_STRIDE < 2)
+    const [middleX, middleY] = centroidOfVertices(anchors)
     const [px, py] = [values[0]!, values[1]!]
-    const length = Math.hypot(px - middle[0], py - middle[1])
-    const outside = (distance: number): Place => [px + ((px - middle[0]) * distance) / length, py + ((py - middle[1]) * distance) / length] // prettier-ignore
+    const length = Math.hypot(px - middleX, py - middleY)
+    const outside = (distance: number): Place => [px + ((px - middleX) * distance) / length, py + ((py - middleY) * distance) / length] // prettier-ignore
     const { times, rest } = await draggedAmong(
       shapes,
       partId,

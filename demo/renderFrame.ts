@@ -73,20 +73,18 @@ function softOffset(k: number, count: number): [number, number] {
   return [radius * Math.cos(angle), radius * Math.sin(angle)]
 }
 
-/** A piece's polygon in the picture, shifted by the offset of sample k where its edge is soft. */
+/** A piece's polygon in the picture, shifted where its edge is soft: an offset, in sigmas. */
 function softOutline(
   piece: Piece,
   camera: Camera,
   time: number,
-  k: number,
-  count: number,
+  [dx, dy]: readonly [number, number],
   optics: Optics,
   width: number,
 ): Float64Array {
   const outline = pictureOutline(camera, piece)
   const sigma = edgeSigma(optics, piece, time) * (width / 1280)
   if (sigma === 0) return outline
-  const [dx, dy] = softOffset(k, count)
   return shifted(outline, dx * sigma, dy * sigma)
 }
 
@@ -118,12 +116,11 @@ export function renderFrame(
       renderBackground(street, between, width, height, backX, backY, together, behind, light)
     }
     painted.fill(0)
-    const sample = (k * optics.offsetStep) % subTimes
-    const [blurX, blurY] = softOffset(sample, subTimes)
+    const offset = softOffset((k * optics.offsetStep) % subTimes, subTimes)
     piecesAt(time).forEach((piece, index) => {
-      const outline = softOutline(piece, camera, time, sample, subTimes, optics, width)
+      const outline = softOutline(piece, camera, time, offset, optics, width)
       const focus = optics.focusOf(piece, time) * (width / 1280)
-      const shift = [blurX * focus, blurY * focus] as const
+      const shift = [offset[0] * focus, offset[1] * focus] as const
       paintPiece(piece, camera, outline, shift, jitterX, jitterY, width, height, painted, behind, light, seen[index]!)
     })
   }
@@ -275,9 +272,10 @@ function truthAlphas(frame: number, width: number, height: number, optics: Optic
   for (let k = 0; k < count; k++) {
     const time = openTime(frame, k, count, optics)
     const camera = cameraAt(time, width, height)
+    // Stepping by 7 through the offsets keeps softness and motion independent of each other.
+    const offset = softOffset((k * 7) % count, count)
     piecesAt(time).forEach((piece, index) => {
-      // Stepping by 7 through the offsets keeps softness and motion independent of each other.
-      ;(outlines[index] ??= []).push(softOutline(piece, camera, time, (k * 7) % count, count, optics, width))
+      ;(outlines[index] ??= []).push(softOutline(piece, camera, time, offset, optics, width))
     })
   }
   return outlines.map((polygons) => sixteenBit(meanCoverage(polygons, width, height, TRUTH_LINES)))

@@ -48,21 +48,34 @@ export function instanceMade(
   const behind = order[place + 1]
   const depth = depthBetween(depthOn(original, frame), behind && depthOn(behind, frame))
   const shades = allOf(document, 'part').filter(({ subjectId }) => subjectId === original.subjectId).length
-  const part: Part = {
-    ...NEW_PART_FIELDS,
-    id: newId(),
-    subjectId: original.subjectId,
-    parentId: null,
-    name,
-    shade: shades % 12,
-    pivot: original.pivot,
-    // A reflection lies in what it is seen in: it hides nothing that stands there.
-    holdsOut: mirror === null && original.holdsOut,
-    instance: { of: original.id, shapeIds, withParent: false, mirror },
-    channels: { depth: constantChannel(depth) },
-  }
+  const part = followerOf(
+    original,
+    { shapeIds, withParent: false, mirror },
+    {
+      subjectId: original.subjectId,
+      parentId: null,
+      name,
+      shade: shades % 12,
+      channels: { depth: constantChannel(depth) },
+    },
+  )
   return { part, patches: [objectAdded(part)] }
 }
+
+/** A new Part that follows another one. */
+const followerOf = (
+  original: Part,
+  shown: Omit<Instance, 'of'>,
+  own: Pick<Part, 'subjectId' | 'parentId' | 'name' | 'shade' | 'channels'>,
+): Part => ({
+  ...NEW_PART_FIELDS,
+  ...own,
+  id: newId(),
+  pivot: original.pivot,
+  // A reflection lies in what it is seen in: it hides nothing that stands there.
+  holdsOut: shown.mirror === null && original.holdsOut,
+  instance: { of: original.id, ...shown },
+})
 
 /**
  * A Subject that shows all Parts of another one, each following its own, behind them all and in their order on every frame. All hang on one Part without shapes, by which they are placed,
@@ -102,25 +115,17 @@ export function subjectInstanced(
     pivot: first.pivot,
     channels: { depth: constantChannel(farther(nearest - 0.5)) },
   }
-  const parts = followed.map((part, i): Part => {
+  const parts = followed.map((part, i) => {
     const { constant, keys } = channelOf(part, 'depth')
-    return {
-      ...NEW_PART_FIELDS,
-      id: newId(),
-      subjectId: subject.id,
-      parentId: carrier.id,
-      name: nameOf(part),
-      shade: i % 12,
-      pivot: part.pivot,
-      holdsOut: part.holdsOut,
-      instance: { of: part.id, shapeIds: null, withParent: true, mirror: null },
-      channels: {
-        depth: {
-          constant: Float64Array.from(constant!, farther),
-          keys: keys.map((key) => ({ ...key, values: key.values.map(farther) })),
-        },
-      },
+    const depth = {
+      constant: Float64Array.from(constant!, farther),
+      keys: keys.map((key) => ({ ...key, values: key.values.map(farther) })),
     }
+    return followerOf(
+      part,
+      { shapeIds: null, withParent: true, mirror: null },
+      { subjectId: subject.id, parentId: carrier.id, name: nameOf(part), shade: i % 12, channels: { depth } },
+    )
   })
   return { carrier, patches: [subject, carrier, ...parts].map(objectAdded) }
 }

@@ -16,7 +16,7 @@ import {
 import { blurReach, finishReach, type MatteFinish, type PartFinish } from './finish'
 import { FocusField, variedReach, type FocusedOutline } from './blur'
 import type { LayerOperation } from './layers'
-import { splitBlur, spreadReach, type SplitBlur } from './spread'
+import { splitBlur, spreadReach } from './spread'
 
 /** Shapes of one Part that share an operation, an edge and an opacity, so that they are united as geometry: a layer. */
 export interface EdgeGroup {
@@ -34,7 +34,10 @@ export interface EdgeGroup {
   wideOutlinesAt?(u: number): WideOutline[]
 }
 
-/** A layer as it is rendered: as much of its blur as is done by looking at its coverage from several places, see {@link splitBlur}, and what is left. */
+/**
+ * A layer as it is rendered: as much of its blur as is done by looking at its coverage from several places, see {@link splitBlur}, and what is left, evenly or, where its points differ,
+ * as a field. Of the only layer of a Part what is left is a matter of the finish.
+ */
 export type RenderedGroup = Omit<EdgeGroup, 'focusedOutlines'> & { spread?: Float64Array | null; field?: FocusField }
 
 /** A Part as it is rendered: what can be done once is. */
@@ -59,16 +62,15 @@ function withSpread({ focusedOutlines, ...group }: EdgeGroup): RenderedGroup {
   const isHard = isPlainGroup(group)
   if (focusedOutlines) {
     const field = new FocusField(focusedOutlines())
-    const { spread, sigma } = isHard ? splitBlur(field.least) : UNSPLIT
-    if (spread) field.leaveOut(field.least ** 2 - sigma ** 2)
+    if (!isHard) return { ...group, field }
+    const { spread, sigma } = splitBlur(field.least)
+    field.leaveOut(field.least ** 2 - sigma ** 2)
     return { ...group, spread, field }
   }
   if (!group.focus || !isHard) return group
   const { spread, sigma } = splitBlur(group.focus)
   return { ...group, spread, focus: sigma }
 }
-
-const UNSPLIT: SplitBlur = { spread: null, sigma: 0 }
 
 const NO_FINISH: MatteFinish = { blur: 0, blackPoint: 0, whitePoint: 1, opacity: 1 }
 
@@ -113,7 +115,6 @@ export class PartBoundaries {
   private readonly cache = new Map<string, PiecesByStrip>()
   private readonly wide = new Map<string, { wide: WidePieces; byStrip: PiecesByStrip }>()
   readonly part: RenderedPart
-  private readonly fields: (FocusField | null)[]
   /** Of each group; measured with the box. */
   private edges: EdgeRange[] = []
   private sweptBox: Box | null = null
@@ -129,12 +130,6 @@ export class PartBoundaries {
     private readonly buffer = new PieceBuffer(),
   ) {
     this.part = withBlurOnce(part)
-    this.fields = this.part.groups.map(({ field }) => field ?? null)
-  }
-
-  /** Of a group whose points differ in focus, unless that is a matter of the finish. */
-  focusField(group: number): FocusField | null {
-    return this.fields[group]!
   }
 
   /** Boundary pieces at position u, as strips of rows need them; kept, since each strip asks again. */
@@ -216,8 +211,7 @@ export class PartBoundaries {
 
   /** Farthest that the focus of a group carries anything, target pixels. */
   focusReach(group: number): number {
-    const field = this.fields[group]
-    const { focus = 0, spread } = this.part.groups[group]!
+    const { focus = 0, spread, field } = this.part.groups[group]!
     return (field ? variedReach(field.most) : blurReach(focus)) + spreadReach(spread)
   }
 

@@ -9,7 +9,6 @@ import { laidOver } from './layers'
 import type { PiecesByStrip } from './piecesByStrip'
 import { addSpread, spreadReach } from './spread'
 import { isPlainGroup, type RenderedGroup, type PartBoundaries } from './scene'
-import type { BoundaryPieces } from './union'
 
 /** A matte to be written: the Part, what is cut out of it, and the pixels it goes to. */
 export interface StripRequest {
@@ -151,9 +150,8 @@ export class StripRenderer {
   private layersAt(part: PartBoundaries, u: number, box: Box, out: Float32Array) {
     const size = sizeOf(box)
     part.part.groups.forEach((group, g) => {
-      const { opacity, operation = 'add' } = group
+      const { opacity, operation = 'add', field } = group
       const alpha = g === 0 ? out : this.take(size)
-      const field = part.focusField(g)
       if (field || group.focus) {
         const around = grown(box, part.focusReach(g))
         const sharp = this.take(sizeOf(around))
@@ -170,20 +168,12 @@ export class StripRenderer {
   private groupAt(part: PartBoundaries, g: number, u: number, box: Box, alpha: Float32Array) {
     const group = part.part.groups[g]!
     if (group.wideOutlinesAt) this.variedAt(part, g, u, box, alpha)
-    else if (isPlainGroup(group)) this.plainAt(part.pieces(g, u), group.spread, box, alpha)
+    else if (isPlainGroup(group)) this.coverage(part.pieces(g, u), box, alpha, group.spread)
     else {
       fastestFeather().begin(box)
       this.addSoft(part, g, u, box, 1)
       fastestFeather().finish({ box, alpha })
     }
-  }
-
-  private plainAt(pieces: PiecesByStrip, spread: RenderedGroup['spread'], box: Box, alpha: Float32Array) {
-    if (!spread) return void this.coverage(pieces.touching(box.top, box.bottom - 1), box, alpha)
-    const reach = spreadReach(spread)
-    this.accumulator.begin(box)
-    addSpread(this.accumulator, pieces.touching(box.top - reach, box.bottom - 1 + reach), spread)
-    this.accumulator.finish({ box, alpha })
   }
 
   /** Adds the soft alpha of one edge group at one sub-time to what the feather was begun with. */
@@ -203,13 +193,18 @@ export class StripRenderer {
   /** Exact coverage of a region, where its edge is so narrow that it counts; else null. */
   private coverageUnder(edge: EdgeProfile, pieces: PiecesByStrip, box: Box): Float32Array | null {
     if (exactShareOf(edge) === 0) return null
-    return this.coverage(pieces.touching(box.top, box.bottom - 1), box, this.take(sizeOf(box)))
+    return this.coverage(pieces, box, this.take(sizeOf(box)))
   }
 
-  private coverage(pieces: BoundaryPieces, box: Box, out: Float32Array): Float32Array {
-    this.accumulator.begin(box)
-    this.accumulator.add(pieces)
-    this.accumulator.finish({ box, alpha: out })
+  /** Exact coverage of a region, looked at from one place or from several about each pixel. */
+  private coverage(pieces: PiecesByStrip, box: Box, out: Float32Array, spread?: RenderedGroup['spread']): Float32Array {
+    const { accumulator } = this
+    const reach = spreadReach(spread)
+    const touching = pieces.touching(box.top - reach, box.bottom - 1 + reach)
+    accumulator.begin(box)
+    if (spread) addSpread(accumulator, touching, spread)
+    else accumulator.add(touching)
+    accumulator.finish({ box, alpha: out })
     return out
   }
 
