@@ -46,10 +46,7 @@ export function showSubjectAgain(subjectId: string | undefined = selectedPart()?
   if (!made) return say('doubtful', `${original.name} has no Parts that could be shown again`)
   if (!edit(`show ${original.name} again`, made.patches)) return
   select({ partId: made.carrier.id, shapeIds: [], pointIds: new Set(), keys: [] })
-  say(
-    'said',
-    `${subject.name} follows ${original.name}: its Part ${made.carrier.name} carries all of it to its own place`,
-  )
+  say('said', `${subject.name} follows ${original.name}: drag it to its own place`)
 }
 
 /** The selected Part, which follows another one, gets shapes and motion of its own. */
