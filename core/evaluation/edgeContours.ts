@@ -44,7 +44,7 @@ export function edgeContours(document: RotoDocument, shape: Shape, frame: number
   const { edge, pointWidths } = softEdge(shape, frame, of)
   const outlines = areasAt(document, shape, frame)
   if (pointWidths) {
-    const polygons = outlines.map((outline) => widePolygon({ outline, pointWidths }, edge))
+    const polygons = outlines.map((outline) => widePolygon({ outline, pointWidths }, edge, TOLERANCE))
     const pieces = widePieces(unionBoundary(polygons.map(({ polygon }) => polygon)), polygons)
     return { outer: variedContour(pieces, 'outer', edge.grow), inner: variedContour(pieces, 'inner', edge.grow) }
   }

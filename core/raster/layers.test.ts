@@ -1,5 +1,7 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { normalDistribution } from '../measures'
+import { numberBetween } from '../testing'
 import { renderMattes, type MatteFinish, type Scene } from './index'
 import type { LayerOperation } from './layers'
 
@@ -40,6 +42,8 @@ function matteOf(layers: readonly Given[], finish?: MatteFinish, sweep = 0): Flo
   const scene: Scene = { parts: [{ id: 'part', holdsOut: true, groups, finish }] }
   return renderMattes(scene, [{ partId: 'part', withHoldouts: true }], { box, motionBlur: sweep !== 0 })![0]!
 }
+
+const finish = (given: Partial<MatteFinish>): MatteFinish => ({ blur: 0, blackPoint: 0, whitePoint: 1, opacity: 1, ...given }) // prettier-ignore
 
 const A: Rectangle = [6.3, 5.6, 32.8, 30.25]
 const B: Rectangle = [18.5, 12.4, 42.1, 41.7]
@@ -86,14 +90,38 @@ describe('layers of a Part', () => {
   })
 })
 
+describe('layers that lie beside each other while the shutter is open', () => {
+  const side = fc.tuple(numberBetween(-6, 40), numberBetween(3, 25))
+  const layer = fc.record({
+    across: side,
+    down: side,
+    operation: fc.constantFrom<LayerOperation>('add', 'subtract', 'intersect', 'difference'),
+    feather: fc.constantFrom(0, 0, 3),
+    focus: fc.constantFrom(0, 0, 0, 1.5),
+    opacity: fc.constantFrom(1, 1, 0.6),
+  })
+
+  it('are what laying them over one another in each sub-time makes of them', () => {
+    fc.assert(
+      fc.property(fc.array(layer, { minLength: 2, maxLength: 4 }), numberBetween(1, 9), (given, sweep) => {
+        const layers = given.map(({ across: [left, width], down: [top, height], focus, ...rest }) => {
+          const at: Rectangle = [left, top, left + width, top + height]
+          return { at, focus: focus || undefined, ...rest }
+        })
+        // Levels that change nothing to six places, yet have it done in each sub-time.
+        const each = matteOf(layers, finish({ whitePoint: 1 - 1e-7 }), sweep)
+        expect(worst(matteOf(layers, undefined, sweep), (i) => each[i]!)).toBeLessThan(5e-6)
+      }),
+    )
+  })
+})
+
 /** Abramowitz & Stegun 7.1.26, to 1.5e-7. */
 function erf(x: number): number {
   const t = 1 / (1 + 0.3275911 * Math.abs(x))
   const tail = ((((1.061405429 * t - 1.453152027) * t + 1.421413741) * t - 0.284496736) * t + 0.254829592) * t
   return Math.sign(x) * (1 - tail * Math.exp(-x * x))
 }
-
-const finish = (given: Partial<MatteFinish>): MatteFinish => ({ blur: 0, blackPoint: 0, whitePoint: 1, opacity: 1, ...given }) // prettier-ignore
 
 describe('what is done to the whole matte of a Part', () => {
   // Of pixels that are means over squares some of what is finer than a pixel remains under a narrow blur: twice the bound.

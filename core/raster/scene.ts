@@ -1,5 +1,6 @@
 import { boundsOf, type Box } from '../geometry'
 import { type HomogeneousOutline, flattenOutline } from '../spline'
+import { grown } from './fittedMatte'
 import { PiecesByStrip } from './piecesByStrip'
 import { PieceBuffer, pushUnion, type BoundaryPieces } from './union'
 import {
@@ -117,6 +118,7 @@ export class PartBoundaries {
   readonly part: RenderedPart
   /** Of each group; measured with the box. */
   private edges: EdgeRange[] = []
+  private groupBoxes: Box[] = []
   private sweptBox: Box | null = null
   private largestSweep = -1
 
@@ -201,12 +203,18 @@ export class PartBoundaries {
 
   /** The same with feather, growth and blur. */
   get reachedBox(): Box {
-    const { finish } = this.part
-    const reach =
-      Math.max(0, ...this.edgeRanges.map(({ widest }, g) => edgeReach(widest) + this.focusReach(g))) +
-      finishReach(finish)
-    const { left, top, right, bottom } = this.box
-    return { left: left - reach, top: top - reach, right: right + reach, bottom: bottom + reach }
+    const reach = Math.max(0, ...this.edgeRanges.map((_, g) => this.groupReach(g))) + finishReach(this.part.finish)
+    return grown(this.box, reach)
+  }
+
+  /** Box of what a group touches while the shutter is open, with its feather, growth and focus, before the Part's finish. */
+  groupBox(group: number): Box {
+    if (!this.sweptBox) this.measure()
+    return grown(this.groupBoxes[group]!, this.groupReach(group))
+  }
+
+  private groupReach(group: number): number {
+    return edgeReach(this.edgeRanges[group]!.widest) + this.focusReach(group)
   }
 
   /** Farthest that the focus of a group carries anything, target pixels. */
@@ -216,8 +224,9 @@ export class PartBoundaries {
   }
 
   private measure() {
-    const box = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity }
+    const box = emptyBox()
     let largest = 0
+    this.groupBoxes = this.part.groups.map(emptyBox)
     this.edges = this.part.groups.map(({ edge }) => ({ narrowest: { ...edge }, widest: { ...edge } }))
     for (const [g, group] of this.part.groups.entries()) {
       let previous: Float64Array[] | null = null
@@ -226,7 +235,7 @@ export class PartBoundaries {
         const wide = group.wideOutlinesAt?.(u)
         for (const { pointWidths } of wide ?? []) widen(this.edges[g]!, group.edge, pointWidths)
         const projected = (wide?.map(({ outline }) => outline) ?? group.outlinesAt(u)).map(projectControlPoints)
-        for (const points of projected) grow(box, boundsOf(points))
+        for (const points of projected) widenBox(this.groupBoxes[g]!, boundsOf(points))
         if (previous) {
           projected.forEach((points, shape) => {
             const way = (ways[shape] ??= new Float64Array(points.length / 2))
@@ -241,6 +250,7 @@ export class PartBoundaries {
         } else ways = []
         previous = projected
       }
+      widenBox(box, this.groupBoxes[g]!)
     }
     this.sweptBox = box
     this.largestSweep = largest
@@ -274,7 +284,9 @@ function projectControlPoints(outline: HomogeneousOutline): Float64Array {
   return out
 }
 
-function grow(box: Box, other: Box) {
+const emptyBox = (): Box => ({ left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity })
+
+function widenBox(box: Box, other: Box) {
   box.left = Math.min(box.left, other.left)
   box.top = Math.min(box.top, other.top)
   box.right = Math.max(box.right, other.right)

@@ -7,6 +7,7 @@ import { grown, putPixels, sizeOf, type FittedMatte } from './fittedMatte'
 import type { Lattice } from './lattice'
 import { laidOver } from './layers'
 import type { PiecesByStrip } from './piecesByStrip'
+import { columnsOf, sharedColumns } from './sharedColumns'
 import { addSpread, spreadReach } from './spread'
 import { isPlainGroup, type RenderedGroup, type PartBoundaries } from './scene'
 
@@ -113,14 +114,68 @@ export class StripRenderer {
       }
       return soft.finish(out)
     }
-    if (!finish) return putPixels(this.mean(part, count, box, this.layersAt), box, out)
+    if (!finish) return putPixels(this.meanOfLayers(part, count, box), box, out)
     // What is linear is done once, to the mean.
     if (!isLinear(finish)) return putPixels(this.mean(part, count, box, this.alphaAt), box, out)
     const around = grown(box, finishReach(finish))
-    const mean = this.mean(part, count, around, this.layersAt)
+    const mean = this.meanOfLayers(part, count, around)
     const finished = this.take(sizeOf(box))
     finishInto(mean, around, finish, box, finished)
     putPixels(finished, box, out)
+  }
+
+  /**
+   * Mean over the sub-times of the layers of a Part over one another. Where they lie beside each other that is the sum of their means, and each is much
+   * sooner drawn by itself: only the columns that they share are laid over one another at each sub-time.
+   */
+  private meanOfLayers(part: PartBoundaries, count: number, box: Box): Float32Array {
+    const { groups } = part.part
+    // What a layer is intersected with is taken away where that one is not.
+    if (count === 1 || groups.length === 1 || groups.some(({ operation }) => operation === 'intersect'))
+      return this.mean(part, count, box, this.layersAt)
+    const shared = sharedColumns(part, box)
+    if (shared && shared.right - shared.left > (box.right - box.left) / 2) return this.mean(part, count, box, this.layersAt) // prettier-ignore
+    const sum = this.takeCleared(sizeOf(box))
+    const reusable = this.taken
+    groups.forEach((group, g) => {
+      // Of nothing there is nothing to be taken.
+      const own = g > 0 && group.operation === 'subtract' ? null : columnsOf(part, g, box)
+      if (!own) return
+      this.taken = reusable
+      const mean = this.meanOfLayer(part, g, count, own)
+      if (g === 0 && group.opacity === 1) putPixels(mean, own, { box, alpha: sum })
+      else addPixels(mean, own, group.opacity, sum, box)
+    })
+    if (shared) {
+      this.taken = reusable
+      putPixels(this.mean(part, count, shared, this.layersAt), shared, { box, alpha: sum })
+    }
+    return sum
+  }
+
+  /** Mean over the sub-times of one layer, but for its opacity. */
+  private meanOfLayer(part: PartBoundaries, g: number, count: number, box: Box): Float32Array {
+    const group = part.part.groups[g]!
+    const { accumulator } = this
+    const out = this.take(sizeOf(box))
+    const reusable = this.taken
+    const isSharp = !group.focus && !group.field && !group.spread
+    if (!isSharp || group.wideOutlinesAt) {
+      return this.mean(part, count, box, (_, u, own, alpha) => this.layerAt(part, g, u, own, alpha))
+    }
+    if (isPlainGroup(group)) {
+      accumulator.begin(box)
+      for (let k = 0; k < count; k++) accumulator.add(part.pieces(g, (k + 0.5) / count).touching(box.top, box.bottom - 1), 1 / count) // prettier-ignore
+      accumulator.finish({ box, alpha: out })
+      return out
+    }
+    fastestFeather().begin(box)
+    for (let k = 0; k < count; k++) {
+      this.taken = reusable
+      this.addSoft(part, g, (k + 0.5) / count, box, 1 / count)
+    }
+    fastestFeather().finish({ box, alpha: out })
+    return out
   }
 
   /** Mean over the sub-times of what `alphaAt` gives. */
@@ -149,19 +204,23 @@ export class StripRenderer {
 
   private layersAt(part: PartBoundaries, u: number, box: Box, out: Float32Array) {
     const size = sizeOf(box)
-    part.part.groups.forEach((group, g) => {
-      const { opacity, operation = 'add', field } = group
+    part.part.groups.forEach(({ opacity, operation = 'add' }, g) => {
       const alpha = g === 0 ? out : this.take(size)
-      if (field || group.focus) {
-        const around = grown(box, part.focusReach(g))
-        const sharp = this.take(sizeOf(around))
-        this.groupAt(part, g, u, around, sharp)
-        if (field) variedBlurInto(fastestBlur(), sharp, around, field, box, alpha)
-        else blurInto(sharp, around, group.focus!, box, alpha)
-      } else this.groupAt(part, g, u, box, alpha)
+      this.layerAt(part, g, u, box, alpha)
       if (opacity !== 1) for (let i = 0; i < size; i++) alpha[i]! *= opacity
       if (g > 0) laidOver(out, alpha, size, operation)
     })
+  }
+
+  /** Alpha of one layer, in focus or out of it, but for its opacity. */
+  private layerAt(part: PartBoundaries, g: number, u: number, box: Box, out: Float32Array) {
+    const { focus, field } = part.part.groups[g]!
+    if (!field && !focus) return this.groupAt(part, g, u, box, out)
+    const around = grown(box, part.focusReach(g))
+    const sharp = this.take(sizeOf(around))
+    this.groupAt(part, g, u, around, sharp)
+    if (field) variedBlurInto(fastestBlur(), sharp, around, field, box, out)
+    else blurInto(sharp, around, focus!, box, out)
   }
 
   /** Alpha of one edge group, as sharp as its edge is. */
@@ -242,6 +301,15 @@ const isEvenlySoft = (group: RenderedGroup) => group.opacity === 1 && !group.wid
 
 function addWeighted(sum: Float32Array, values: Float32Array, size: number, weight: number) {
   for (let i = 0; i < size; i++) sum[i]! += values[i]! * weight
+}
+
+/** Adds a share of the values over `box` to those over a box around it. */
+function addPixels(values: Float32Array, box: Box, share: number, sum: Float32Array, around: Box) {
+  const [width, aroundWidth] = [box.right - box.left, around.right - around.left]
+  for (let row = 0; row < box.bottom - box.top; row++) {
+    const to = row * aroundWidth + box.left - around.left
+    for (let x = 0; x < width; x++) sum[to + x]! += share * values[row * width + x]!
+  }
 }
 
 /** Takes what stands in front out of `values`, where their boxes overlap; both boxes are of one strip. */

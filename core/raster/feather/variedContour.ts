@@ -1,8 +1,6 @@
 import { wrappedAngle } from '../../geometry'
+import { CirclesAbout } from './circlesAbout'
 import type { WidePieces } from './widePieces'
-
-/** Pixels by which a drawn contour may be off, and by which a place of it may lie within the reach of another stretch. */
-const TOLERANCE = 0.05
 
 /** Radians from one place of an arc round a corner to the next: at 40 px a chord is off by no more than 0.1 px. */
 const ARC_STEP = 0.14
@@ -24,8 +22,9 @@ export function variedContour({ pieces, widths }: WidePieces, side: 'outer' | 'i
     if (line.length >= 4) lines.push(line)
     line = []
   }
+  const circles = new CirclesAbout(pieces, radius)
   const add = (x: number, y: number) => {
-    if (isWithin(pieces, radius, x, y)) end()
+    if (circles.hold(x, y)) end()
     else line.push(x, y)
   }
   const spans = spansOf(pieces, radius, way)
@@ -80,24 +79,4 @@ function spansOf(pieces: Float64Array, radius: (i: number) => number, way: numbe
     spans.push({ x0, y0, x1, y1, from, to, angle: outward + way * lean })
   }
   return spans
-}
-
-/** Whether a place lies within the circle of some place of the outline by more than the tolerance. */
-function isWithin(pieces: Float64Array, radius: (i: number) => number, x: number, y: number): boolean {
-  for (let i = 0; i < pieces.length; i += 4) {
-    const [from, to] = [radius(i), radius(i + 2)]
-    const most = Math.max(from, to)
-    const [px, py] = [x - pieces[i]!, y - pieces[i + 1]!]
-    const [dx, dy] = [pieces[i + 2]! - pieces[i]!, pieces[i + 3]! - pieces[i + 1]!]
-    const length = Math.hypot(dx, dy)
-    if (Math.hypot(px, py) > most + length) continue
-    const along = (px * dx + py * dy) / length
-    const across = Math.abs(px * dy - py * dx) / length
-    const slope = (to - from) / length
-    // The place whose circle reaches deepest lies where the way to it leans as the width rises.
-    const best = along + (across * slope) / Math.sqrt(Math.max(1e-9, 1 - slope * slope))
-    const t = best > 0 ? (best < length ? best : length) : 0
-    if (from + slope * t - Math.hypot(t - along, across) > TOLERANCE) return true
-  }
-  return false
 }

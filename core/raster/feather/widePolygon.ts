@@ -19,9 +19,11 @@ export interface WidePolygon {
 
 /**
  * Flattens an outline whose edge is not of one width: between points the widths run linearly along the arc.
+ *
+ * @param tolerance  pixels by which the polygon may deviate; missing: what a rendered edge asks for
  */
-export function widePolygon({ outline, pointWidths }: WideOutline, edge: EdgeProfile): WidePolygon {
-  const { polygon, values: widths } = valuesAlong(outline, pointWidths, WIDTHS_STRIDE)
+export function widePolygon({ outline, pointWidths }: WideOutline, edge: EdgeProfile, tolerance?: number): WidePolygon {
+  const { polygon, values: widths } = valuesAlong(outline, pointWidths, WIDTHS_STRIDE, tolerance)
   for (let at = 0; at < widths.length; at += WIDTHS_STRIDE) {
     widths[at] = Math.max(0, widths[at]! + edge.innerFeather)
     widths[at + 1] = Math.max(0, widths[at + 1]! + edge.outerFeather)
