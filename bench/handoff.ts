@@ -1,9 +1,9 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
-import { constantChannel, type Shape } from '@tender-lasso/core/document'
+import { constantChannel, NEW_OUTPUT_FIELDS, type Shape } from '@tender-lasso/core/document'
 import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
-import { framesWriter, type HandoffPayload } from '@tender-lasso/server/handoff'
+import { framesWriter, type Delivery } from '@tender-lasso/server/handoff'
 import type { Benchmark } from './benchmark'
 
 const FRAMES = 48
@@ -24,16 +24,30 @@ const exported = (name: string, goal: number, feather: number): Benchmark => ({
       ...ids.map((id, depth) => testPart(id, { depth })),
       ...ids.map((id) => softened(testShape(`s${id}`, id, times, 20, 220), feather)),
     ])
-    const payload: HandoffPayload = {
-      partIds: ids,
+    const payload: Delivery = {
       range: [1001, 1000 + FRAMES],
-      withHoldouts: true,
-      motionBlur: true,
-      format: 'exr-half',
+      output: {
+        ...NEW_OUTPUT_FIELDS,
+        id: 'channels',
+        name: 'Channels',
+        order: 0,
+        layout: 'channels',
+        format: 'exr-half',
+        pattern: '{shot}.{frame}',
+      },
+      version: 1,
       sequence: 0,
       mattes: ids.map((id) => ({ partId: id, name: id })),
     }
-    const target = { store: folder, key: 'job', shotName: 'bench', width: 2048, height: 1152 }
+    const target = {
+      store: folder,
+      key: 'job',
+      shotName: 'bench',
+      width: 2048,
+      height: 1152,
+      pixelAspect: 1,
+      rate: { numerator: 24, denominator: 1 },
+    }
     try {
       let start = 0
       // The first frames start the threads and warm them up.

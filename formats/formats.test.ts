@@ -60,10 +60,16 @@ describe('OpenEXR files', () => {
     const file = path.join(folder, 'mattes.exr')
     writeFileSync(
       file,
-      writeExr(width, height, [
-        { name: 'signboard.A', data: ramp },
-        { name: 'coat.A', data: dot },
-      ]),
+      writeExr({
+        width,
+        height,
+        pixel: 'half',
+        compression: 'zip',
+        channels: [
+          { name: 'signboard.A', data: ramp },
+          { name: 'coat.A', data: dot },
+        ],
+      }),
     )
     const header = execFileSync('exrheader', [file], { encoding: 'utf8' })
     expect(header).toContain('coat.A, 16-bit floating-point')
@@ -90,7 +96,7 @@ describe('OpenEXR files', () => {
     const flat = Float32Array.from({ length: width * height }, (_, i) => (i < 16 * width ? 0 : 1))
     const file = path.join(folder, 'noise.exr')
     for (const channels of [[{ name: 'a', data: noise }], [{ name: 'a', data: flat }]]) {
-      writeFileSync(file, writeExr(width, height, channels))
+      writeFileSync(file, writeExr({ width, height, channels, pixel: 'half', compression: 'zip' }))
       const raw = path.join(folder, 'noise.tif')
       execFileSync('oiiotool', [file, '-d', 'float', '--compression', 'none', '-o', raw])
       const dump = execFileSync('oiiotool', ['--dumpdata', raw], { encoding: 'utf8' })

@@ -1,23 +1,32 @@
 import { orm, ShotEntity } from '@tender-lasso/server/database'
 import { documentAt } from '@tender-lasso/server/editLog'
+import { Problem } from '@tender-lasso/server/errors'
 import {
-  fileNameOf,
+  copyToFolder,
+  deliveryOf,
   framesWriter,
   writeManifest,
+  type Delivery,
   type FrameWork,
-  type HandoffPayload,
   type ManifestFile,
 } from '@tender-lasso/server/handoff'
 import { chunkResults, type ChunkWork } from '@tender-lasso/server/jobs'
 import { keys, storeAddress } from '@tender-lasso/server/store'
 
 /** Writes the mattes of a chunk's frames, skipping what an earlier try has finished; the manifest is the last step. */
-export async function exportChunk({ claim, signal, progress }: ChunkWork): Promise<ManifestFile[] | null> {
-  const work = await workOf(claim.jobId, claim.shotId, claim.payload as HandoffPayload)
+export async function exportChunk({
+  claim,
+  signal,
+  progress,
+}: ChunkWork): Promise<ManifestFile[] | { folder: string } | null> {
+  const delivery = deliveryOf(claim.payload)
+  if (!delivery)
+    throw new Problem(409, 'delivery-unknown', 'This delivery is of a form that is not known any more: write it anew')
+  const work = await workOf(claim.jobId, claim.shotId, delivery)
   if (claim.isFinish) {
     const files = await chunkResults<ManifestFile[]>(claim.jobId)
     await writeManifest(work.payload, work.target, files.flat())
-    return null
+    return copyToFolder(work.payload, work.target, signal)
   }
   const frames = Array.from({ length: claim.lastFrame - claim.firstFrame + 1 }, (_, i) => claim.firstFrame + i)
   return framesWriter(claim.jobId, work).write(frames, progress, signal)
@@ -26,7 +35,7 @@ export async function exportChunk({ claim, signal, progress }: ChunkWork): Promi
 /** What the frames of a hand-off are made from, kept for its next chunk. */
 let latest: { jobId: string; work: Promise<FrameWork> } | null = null
 
-function workOf(jobId: string, shotId: string, payload: HandoffPayload): Promise<FrameWork> {
+function workOf(jobId: string, shotId: string, payload: Delivery): Promise<FrameWork> {
   if (latest?.jobId !== jobId) {
     const work = loadWork(jobId, shotId, payload)
     latest = { jobId, work }
@@ -35,16 +44,18 @@ function workOf(jobId: string, shotId: string, payload: HandoffPayload): Promise
   return latest!.work
 }
 
-async function loadWork(jobId: string, shotId: string, payload: HandoffPayload): Promise<FrameWork> {
+async function loadWork(jobId: string, shotId: string, payload: Delivery): Promise<FrameWork> {
   const em = (await orm()).em.fork()
   const shot = await em.findOneOrFail(ShotEntity, { id: shotId })
   const document = await documentAt(em, shot.id, payload.sequence)
   const target = {
     store: storeAddress(),
     key: keys.handoff(shot.id, jobId),
-    shotName: fileNameOf(shot.name),
+    shotName: shot.name,
     width: shot.width,
     height: shot.height,
+    pixelAspect: Number(shot.pixelAspect),
+    rate: { numerator: shot.rateNumerator, denominator: shot.rateDenominator },
   }
   return { document, payload, target }
 }

@@ -4,6 +4,7 @@ import { BOUNDS } from './bounds'
 import { channelSchema, type Channel } from './channel'
 import { misfitOfChannels, type ChannelKind } from './channelRegistry'
 import { finite, frameRange, id, matrix, name, numbers, pixelAspect, point, wholeFrame, words } from './fields'
+import { outputSchema } from './output'
 import { trackSchema, type Track } from './track'
 
 /**
@@ -290,6 +291,7 @@ export const objectSchema = z.discriminatedUnion('kind', [
   versionSchema,
   seamSchema,
   guideSchema,
+  outputSchema,
 ])
 
 export type Shot = z.infer<typeof shotSchema>

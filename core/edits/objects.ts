@@ -26,13 +26,13 @@ export function objectsChanged(before: RotoDocument, after: RotoDocument): Patch
   })
 }
 
-/** What makes one document into another; kept versions and the shot itself stay as they are. */
+/** What makes one document into another; kept versions, outputs and the shot itself stay as they are. */
 export function documentRestored(now: RotoDocument, then: RotoDocument): Patch[] {
   const ids = new Set([...now.objects.keys(), ...then.objects.keys()])
   return [...ids].flatMap((id): Patch[] => {
     const [before, after] = [now.objects.get(id) ?? null, then.objects.get(id) ?? null]
     const kind = (before ?? after)!.kind
-    if (kind === 'version' || kind === 'shot' || sameValue(before, after)) return []
+    if (kind === 'version' || kind === 'output' || kind === 'shot' || sameValue(before, after)) return []
     return [{ kind: 'object', id, before, after }]
   })
 }

@@ -1,2 +1,3 @@
 export * from './halfFloat'
 export * from './writeExr'
+export type { ExrSaid } from './attributes'

@@ -1,51 +1,82 @@
 import { zlibSync } from 'fflate'
+import { HeaderBytes, writeSaid, type ExrSaid } from './attributes'
 import { halfFromCoverage } from './halfFloat'
 
 export interface ExrChannel {
   /** Letters, digits, `_`, `-`, `.`; at most 31. */
   name: string
-  /** Row-major, top row first. */
+  /** Of the whole picture, row-major, top row first. */
   data: Float32Array
 }
 
-const LINES_PER_BLOCK = 16
+/** Whole pixels of a picture; right and bottom are those beyond the last. */
+export interface ExrWindow {
+  left: number
+  top: number
+  right: number
+  bottom: number
+}
+
+export interface ExrPicture {
+  /** Pixels of the whole picture: the display window. */
+  width: number
+  height: number
+  channels: readonly ExrChannel[]
+  pixel: 'half' | 'float'
+  compression: 'none' | 'zips' | 'zip'
+  /** The pixels that are written: the data window; missing: all. */
+  window?: ExrWindow
+  said?: ExrSaid
+}
+
+/** By compression how many lines are packed together, and the number that the file layout gives it. */
+const BLOCKS = { none: { lines: 1, code: 0 }, zips: { lines: 1, code: 2 }, zip: { lines: 16, code: 3 } } as const
 
 /**
- * OpenEXR 2 scan-line file, half floats, ZIP compression (blocks of 16 lines), one channel per matte.
- * After the published file layout of the OpenEXR project ("OpenEXR File Layout").
+ * OpenEXR 2 scan-line file. After the published file layout of the OpenEXR project ("OpenEXR File Layout").
  *
  * @param deflate  zlib compressor; the server gives its native one
  */
 export function writeExr(
-  width: number,
-  height: number,
-  channels: readonly ExrChannel[],
+  picture: ExrPicture,
   deflate: (bytes: Uint8Array) => Uint8Array = (bytes) => zlibSync(bytes, { level: 4 }),
 ): Uint8Array {
+  const { width, height, pixel, compression } = picture
+  const window = picture.window ?? { left: 0, top: 0, right: width, bottom: height }
   // Readers expect channels in alphabetical order.
-  const ordered = [...channels].sort((a, b) => (a.name < b.name ? -1 : 1))
+  const channels = [...picture.channels].sort((a, b) => (a.name < b.name ? -1 : 1)).map((channel) => ({ ...channel, ...cropped(channel.data, width, height, window) })) // prettier-ignore
   const header = headerBytes(
-    width,
-    height,
-    ordered.map((channel) => channel.name),
+    picture,
+    window,
+    channels.map((channel) => channel.name),
   )
-  const blockCount = Math.ceil(height / LINES_PER_BLOCK)
+  const columns = window.right - window.left
+  const lineCount = window.bottom - window.top
+  const linesPerBlock = BLOCKS[compression].lines
+  const blockCount = Math.ceil(lineCount / linesPerBlock)
+  const sampleBytes = pixel === 'half' ? 2 : 4
+  const raw = pixel === 'half' ? rawHalves : rawFloats
+  const packed = (first: number, lines: number) => {
+    if (compression === 'none') return raw(channels, first, lines, columns)
+    const body = deflate(pixel === 'half' ? predictedHalves(channels, first, lines, columns) : predicted(rawFloats(channels, first, lines, columns))) // prettier-ignore
+    return body.length < lines * columns * channels.length * sampleBytes ? body : raw(channels, first, lines, columns)
+  }
   const blocks: Uint8Array[] = []
-  /** Blocks of one value, mostly empty ones, are many and all alike. */
+  /** Blocks in which every channel is flat, mostly empty ones, are many and alike. */
   const flatBlocks = new Map<string, Uint8Array>()
   for (let block = 0; block < blockCount; block++) {
-    const first = block * LINES_PER_BLOCK
-    const lines = Math.min(LINES_PER_BLOCK, height - first)
-    const value = flatValue(ordered, first * width, lines * width)
-    let body = value === null ? undefined : flatBlocks.get(`${value}/${lines}`)
+    const first = block * linesPerBlock
+    const lines = Math.min(linesPerBlock, lineCount - first)
+    const values = flatValues(channels, first * columns, lines * columns)
+    const key = values && `${values}/${lines}`
+    let body = key === null ? undefined : flatBlocks.get(key)
     if (!body) {
-      const packed = deflate(predictedBlock(ordered, first, lines, width))
-      body = packed.length < lines * width * ordered.length * 2 ? packed : rawBlock(ordered, first, lines, width)
-      if (value !== null) flatBlocks.set(`${value}/${lines}`, body)
+      body = packed(first, lines)
+      if (key !== null) flatBlocks.set(key, body)
     }
     const bytes = new Uint8Array(8 + body.length)
     const view = new DataView(bytes.buffer)
-    view.setInt32(0, first, true)
+    view.setInt32(0, window.top + first, true)
     view.setInt32(4, body.length, true)
     bytes.set(body, 8)
     blocks.push(bytes)
@@ -66,12 +97,23 @@ export function writeExr(
   return out
 }
 
-/** The one value of all channels on a stretch of pixels, or null. */
-function flatValue(channels: readonly ExrChannel[], from: number, count: number): number | null {
-  const value = channels[0]!.data[from]!
-  return channels.every(({ data }) => isFlat(data, from, count)) && channels.every(({ data }) => data[from] === value)
-    ? value
-    : null
+/** The pixels of a window as numbers of their own; of the whole picture those that are there. */
+function cropped(
+  data: Float32Array,
+  width: number,
+  height: number,
+  { left, top, right, bottom }: ExrWindow,
+): { data: Float32Array } {
+  if (left === 0 && top === 0 && right === width && bottom === height) return { data }
+  const out = new Float32Array((right - left) * (bottom - top))
+  for (let y = top; y < bottom; y++)
+    out.set(data.subarray(y * width + left, y * width + right), (y - top) * (right - left))
+  return { data: out }
+}
+
+/** The one value of each channel on a stretch of pixels, or null where one of them has more. */
+function flatValues(channels: readonly ExrChannel[], from: number, count: number): string | null {
+  return channels.every(({ data }) => isFlat(data, from, count)) ? channels.map(({ data }) => data[from]).join() : null
 }
 
 /** Pairs of floats are compared as doubles: the same bits are the same value, and a not-a-number only costs the shortcut. */
@@ -93,7 +135,7 @@ function isFlatByOnes(data: Float32Array, from: number, count: number): boolean 
  * What ZIP compresses in a block of EXR: the even bytes of the little-endian samples, so the lower ones, then the odd
  * ones, each the difference to the one before plus 128. Samples stand line by line, in a line channel by channel.
  */
-function predictedBlock(channels: readonly ExrChannel[], first: number, lines: number, width: number): Uint8Array {
+function predictedHalves(channels: readonly ExrChannel[], first: number, lines: number, width: number): Uint8Array {
   const count = lines * width * channels.length
   // No difference is 128, and mattes are flat nearly everywhere.
   const out = new Uint8Array(count * 2).fill(128)
@@ -137,7 +179,7 @@ function predictLine(
 }
 
 /** The samples themselves, for a block that does not shrink. */
-function rawBlock(channels: readonly ExrChannel[], first: number, lines: number, width: number): Uint8Array {
+function rawHalves(channels: readonly ExrChannel[], first: number, lines: number, width: number): Uint8Array {
   const bytes = new Uint8Array(lines * width * channels.length * 2)
   const view = new DataView(bytes.buffer)
   let at = 0
@@ -149,37 +191,52 @@ function rawBlock(channels: readonly ExrChannel[], first: number, lines: number,
   return bytes
 }
 
-function headerBytes(width: number, height: number, names: readonly string[]): Uint8Array {
-  const bytes: number[] = [0x76, 0x2f, 0x31, 0x01, 2, 0, 0, 0]
-  const text = (value: string) => bytes.push(...new TextEncoder().encode(value), 0)
-  const int = (value: number) =>
-    bytes.push(value & 0xff, (value >> 8) & 0xff, (value >> 16) & 0xff, (value >> 24) & 0xff)
-  const float = (value: number) => bytes.push(...new Uint8Array(Float32Array.of(value).buffer))
-  const attribute = (name: string, type: string, size: number, write: () => void) => {
-    text(name)
-    text(type)
-    int(size)
-    write()
-  }
-  const channelList = names.reduce((sum, name) => sum + new TextEncoder().encode(name).length + 17, 1)
-  attribute('channels', 'chlist', channelList, () => {
-    for (const name of names) {
-      text(name)
-      int(1) // half
-      int(1) // stored as linear
-      int(1)
-      int(1)
+function rawFloats(channels: readonly ExrChannel[], first: number, lines: number, width: number): Uint8Array {
+  const bytes = new Uint8Array(lines * width * channels.length * 4)
+  const view = new DataView(bytes.buffer)
+  let at = 0
+  for (let line = first; line < first + lines; line++) {
+    for (const { data } of channels) {
+      for (let x = 0; x < width; x++, at += 4) view.setFloat32(at, data[line * width + x]!, true)
     }
-    bytes.push(0)
-  })
-  attribute('compression', 'compression', 1, () => bytes.push(3)) // ZIP, 16 lines
-  for (const name of ['dataWindow', 'displayWindow']) {
-    attribute(name, 'box2i', 16, () => [0, 0, width - 1, height - 1].forEach(int))
   }
-  attribute('lineOrder', 'lineOrder', 1, () => bytes.push(0))
-  attribute('pixelAspectRatio', 'float', 4, () => float(1))
-  attribute('screenWindowCenter', 'v2f', 8, () => [0, 0].forEach(float))
-  attribute('screenWindowWidth', 'float', 4, () => float(1))
-  bytes.push(0)
-  return Uint8Array.from(bytes)
+  return bytes
+}
+
+/** What ZIP compresses of any samples: the even bytes, then the odd ones, each the difference to the one before plus 128. */
+function predicted(raw: Uint8Array): Uint8Array {
+  const out = new Uint8Array(raw.length)
+  const odd = Math.ceil(raw.length / 2)
+  for (let i = 0; i < raw.length; i++) out[(i % 2) * odd + (i >> 1)] = raw[i]!
+  for (let i = out.length - 1; i > 0; i--) out[i] = out[i]! - out[i - 1]! + 128
+  return out
+}
+
+function headerBytes(
+  { width, height, pixel, compression, said = {} }: ExrPicture,
+  window: ExrWindow,
+  names: readonly string[],
+): Uint8Array {
+  const out = new HeaderBytes()
+  out.byte(0x76, 0x2f, 0x31, 0x01, 2, 0, 0, 0)
+  out.attribute('channels', 'chlist', (value) => {
+    for (const name of names) {
+      value.text(name)
+      value.int(pixel === 'half' ? 1 : 2)
+      value.int(1) // stored as linear
+      value.int(1)
+      value.int(1)
+    }
+    value.byte(0)
+  })
+  out.attribute('compression', 'compression', (value) => value.byte(BLOCKS[compression].code))
+  out.attribute('dataWindow', 'box2i', (value) => [window.left, window.top, window.right - 1, window.bottom - 1].forEach((n) => value.int(n))) // prettier-ignore
+  out.attribute('displayWindow', 'box2i', (value) => [0, 0, width - 1, height - 1].forEach((n) => value.int(n)))
+  out.attribute('lineOrder', 'lineOrder', (value) => value.byte(0))
+  out.attribute('pixelAspectRatio', 'float', (value) => value.float(said.pixelAspect ?? 1))
+  out.attribute('screenWindowCenter', 'v2f', (value) => [0, 0].forEach((n) => value.float(n)))
+  out.attribute('screenWindowWidth', 'float', (value) => value.float(1))
+  writeSaid(out, said)
+  out.byte(0)
+  return out.toArray()
 }

@@ -1,4 +1,4 @@
-import { outlineKeys, constantChannel, POINT_STRIDE } from '@tender-lasso/core/document'
+import { NEW_OUTPUT_FIELDS, outlineKeys, constantChannel, POINT_STRIDE } from '@tender-lasso/core/document'
 import { execFileSync } from 'node:child_process'
 import { mkdtemp, readFile, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
@@ -17,14 +17,27 @@ const document = documentOf([
   testPart('coat'),
   moved(testShape('outline', 'coat', [1001, 1010], 7, 24)),
 ])
-const target = { store: '', key: 'job', shotName: 'WS_010', width, height }
+const target = {
+  store: '',
+  key: 'job',
+  shotName: 'WS_010',
+  width,
+  height,
+  pixelAspect: 1,
+  rate: { numerator: 24, denominator: 1 },
+}
 const payload = {
-  partIds: ['coat'],
   mattes: [{ partId: 'coat', name: 'coat' }],
   range: [1001, 1010] as [number, number],
-  withHoldouts: false,
-  motionBlur: true,
-  format: 'png16' as const,
+  output: {
+    ...NEW_OUTPUT_FIELDS,
+    id: 'mattes',
+    name: 'Mattes',
+    order: 0,
+    withHoldouts: false,
+    pattern: '{part}/{shot}_{part}.{frame}',
+  },
+  version: 1,
   sequence: 1,
 }
 

@@ -1,4 +1,7 @@
-export * from './request'
+export { deliveryOf, type Delivery } from './payload'
+export * from './start'
+export * from './status'
 export * from './write'
 export * from './writeFrames'
 export * from './zipStream'
+export * from './toFolder'

@@ -1,11 +1,10 @@
-import { deflateSync } from 'node:zlib'
-import sharp from 'sharp'
 import { sceneAt } from '@tender-lasso/core/evaluation'
-import { type RotoDocument } from '@tender-lasso/core/document'
+import { type Output, type RotoDocument } from '@tender-lasso/core/document'
+import { picturesOf, withoutSoftness, type Picture } from '@tender-lasso/core/handoff'
 import { renderMattes } from '@tender-lasso/core/raster'
-import { writeExr } from '@tender-lasso/formats/exr'
 import { keys, openStore, sha256, type Store } from '../store'
-import type { HandoffPayload } from './request'
+import { encodePicture, ENDINGS } from './encode'
+import type { Delivery } from './payload'
 
 export interface ManifestFile {
   path: string
@@ -15,15 +14,19 @@ export interface ManifestFile {
 }
 
 export interface Manifest {
-  format: HandoffPayload['format']
   shot: string
+  output: Output
+  version: number
+  /** The edit of the shot's log up to which the mattes were made. */
+  sequence: number
   range: [number, number]
   width: number
   height: number
-  withHoldouts: boolean
-  motionBlur: boolean
-  /** The edit of the shot's log up to which the mattes were made. */
-  sequence: number
+  rate: { numerator: number; denominator: number }
+  /** The Parts and what they are called in files and channels. */
+  mattes: { partId: string; name: string }[]
+  /** Which matte is in which channel of the files of a frame, by the names that they have on the first one. */
+  pictures: { path: string; channels: Record<string, string> }[]
   files: ManifestFile[]
 }
 
@@ -32,25 +35,33 @@ export interface HandoffTarget {
   store: string
   key: string
   shotName: string
+  /** Pixels of the plate. */
   width: number
   height: number
+  pixelAspect: number
+  rate: { numerator: number; denominator: number }
 }
 
-/** What writing any frame of a hand-off needs. */
+/** What writing any frame of a delivery needs. */
 export interface FrameWork {
   document: RotoDocument
-  payload: HandoffPayload
+  payload: Delivery
   target: HandoffTarget
 }
 
 export const MANIFEST = 'manifest.json'
 
-/** Names of the files of one frame, below the hand-off's key. */
-function frameFileNames(payload: HandoffPayload, shotName: string, frame: number): string[] {
-  const number = String(frame).padStart(4, '0')
-  if (payload.format === 'exr-half') return [`${shotName}_mattes.${number}.exr`]
-  return payload.mattes.map(({ name }) => `${name}/${shotName}_${name}.${number}.png`)
+/** The files of one frame, below the delivery's key. */
+function picturesOn({ output, mattes, version }: Delivery, { shotName }: HandoffTarget, frame: number): Picture[] {
+  const ending = ENDINGS[output.format]
+  return picturesOf(output, mattes, { shot: shotName, version, frame }).map(({ path, channels }) => ({ path: `${path}.${ending}`, channels })) // prettier-ignore
 }
+
+/** Pixels of the files of an output. */
+const sizeOf = ({ output: { scale } }: Delivery, { width, height }: HandoffTarget) => ({
+  width: Math.ceil(width * scale),
+  height: Math.ceil(height * scale),
+})
 
 /**
  * Renders one frame and writes its files, each whole or not at all.
@@ -59,73 +70,69 @@ function frameFileNames(payload: HandoffPayload, shotName: string, frame: number
  */
 export async function writeFrame(work: FrameWork, frame: number, reuse: Float32Array[] = []): Promise<ManifestFile[]> {
   const { document, payload, target } = work
-  const { width, height } = target
+  const { output, mattes, version, sequence } = payload
+  const { width, height } = sizeOf(payload, target)
+  // An id says which Part is seen: of what stands behind another one nothing is.
+  const withHoldouts = output.withHoldouts || output.layout === 'object-id'
   const alphas = renderMattes(
-    sceneAt(document, frame),
-    payload.mattes.map(({ partId }) => ({ partId, withHoldouts: payload.withHoldouts })),
-    { box: { left: 0, top: 0, right: width, bottom: height }, motionBlur: payload.motionBlur, reuse },
+    withoutSoftness(sceneAt(document, frame, output.scale), output),
+    mattes.map(({ partId }) => ({ partId, withHoldouts })),
+    { box: { left: 0, top: 0, right: width, bottom: height }, motionBlur: output.motionBlur, reuse },
   )!
   alphas.forEach((alpha, i) => (reuse[i] = alpha))
-  const names = frameFileNames(payload, target.shotName, frame)
-  const contents =
-    payload.format === 'exr-half'
-      ? [exrOf(payload, alphas, width, height)]
-      : await Promise.all(alphas.map((alpha) => png16Of(alpha, width, height)))
-  return Promise.all(
-    names.map(async (name, i) => {
-      const bytes = contents[i]!
-      await openStore(target.store).put(keys.below(target.key, name), bytes)
-      return { path: name, frame, bytes: bytes.length, sha256: sha256(bytes) }
-    }),
-  )
-}
-
-function exrOf(payload: HandoffPayload, alphas: Float32Array[], width: number, height: number): Uint8Array {
-  const channels = payload.mattes.map(({ name }, i) => ({ name: `${name}.A`, data: alphas[i]! }))
-  return writeExr(width, height, channels, (bytes) => deflateSync(bytes, { level: 2 }))
-}
-
-/** Linear coverage as 16-bit grey: a matte is not a picture and gets no display curve. */
-function png16Of(alpha: Float32Array, width: number, height: number): Promise<Uint8Array> {
-  const values = new Uint16Array(alpha.length)
-  for (let i = 0; i < values.length; i++) values[i] = alpha[i]! * 65535 + 0.5
-  return sharp(values, { raw: { width, height, channels: 1 } })
-    .toColourspace('grey16')
-    .png({ compressionLevel: 3 })
-    .toBuffer()
+  const names = mattes.map(({ name }) => name)
+  const said = {
+    pixelAspect: target.pixelAspect,
+    framesPerSecond: target.rate,
+    frame,
+    texts: {
+      shot: target.shotName,
+      output: output.name,
+      deliveryVersion: String(version),
+      editSequence: String(sequence),
+    },
+  }
+  const files: ManifestFile[] = []
+  for (const picture of picturesOn(payload, target, frame)) {
+    const bytes = await encodePicture(output, picture, { alphas, names, width, height }, said)
+    await openStore(target.store).put(keys.below(target.key, picture.path), bytes)
+    files.push({ path: picture.path, frame, bytes: bytes.length, sha256: sha256(bytes) })
+  }
+  return files
 }
 
 /** Files of a frame that an earlier try has left whole, or null when some are missing. */
 export async function finishedFrame(
-  payload: HandoffPayload,
+  payload: Delivery,
   target: HandoffTarget,
   frame: number,
 ): Promise<ManifestFile[] | null> {
   const found: ManifestFile[] = []
   const store = openStore(target.store)
-  for (const name of frameFileNames(payload, target.shotName, frame)) {
-    const bytes = await store.read(keys.below(target.key, name)).catch(() => null)
+  for (const { path } of picturesOn(payload, target, frame)) {
+    const bytes = await store.read(keys.below(target.key, path)).catch(() => null)
     if (!bytes) return null
-    found.push({ path: name, frame, bytes: bytes.length, sha256: sha256(bytes) })
+    found.push({ path, frame, bytes: bytes.length, sha256: sha256(bytes) })
   }
   return found
 }
 
 /** The list of files with checksums, written last: its presence says that the hand-off is whole. */
-export async function writeManifest(
-  payload: HandoffPayload,
-  target: HandoffTarget,
-  files: ManifestFile[],
-): Promise<void> {
+export async function writeManifest(payload: Delivery, target: HandoffTarget, files: ManifestFile[]): Promise<void> {
+  const { output, mattes, version, sequence, range } = payload
   const manifest: Manifest = {
-    format: payload.format,
     shot: target.shotName,
-    range: payload.range,
-    width: target.width,
-    height: target.height,
-    withHoldouts: payload.withHoldouts,
-    motionBlur: payload.motionBlur,
-    sequence: payload.sequence,
+    output,
+    version,
+    sequence,
+    range,
+    ...sizeOf(payload, target),
+    rate: target.rate,
+    mattes,
+    pictures: picturesOn(payload, target, range[0]).map(({ path, channels }) => ({
+      path,
+      channels: Object.fromEntries(channels.map(({ name, matte }) => [name, mattes[matte]!.name])),
+    })),
     files,
   }
   await openStore(target.store).put(keys.below(target.key, MANIFEST), JSON.stringify(manifest, null, 1))

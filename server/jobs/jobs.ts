@@ -59,6 +59,11 @@ export async function listJobs(shotId?: string): Promise<JobProgress[]> {
   return jobs.map((job) => ({ ...job, done: job.state === 'done' ? job.total : Math.min(job.total, done.get(job.id) ?? 0) })) // prettier-ignore
 }
 
+/** Frames made so far of some jobs, by id. */
+export async function framesDoneOf(ids: string[]): Promise<Map<string, number>> {
+  return framesDone((await orm()).em.fork(), ids)
+}
+
 async function framesDone(em: EntityManager, ids: string[]): Promise<Map<string, number>> {
   if (ids.length === 0) return new Map()
   const marks = ids.map(() => '?').join(',')

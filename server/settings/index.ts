@@ -8,6 +8,8 @@ const settingsSchema = z.object({
   TENDER_LASSO_HOSTS: z.string().default(''),
   /** Seconds after which a worker's chunk is free when it does not renew its lease. */
   TENDER_LASSO_LEASE: z.coerce.number().min(1).max(600).default(10),
+  /** Folder into which finished deliveries are copied as well; empty: none. */
+  TENDER_LASSO_DELIVERIES: z.string().trim().default(''),
 })
 
 export interface Settings {
@@ -17,6 +19,7 @@ export interface Settings {
   uploads: string
   hosts: string[]
   leaseSeconds: number
+  deliveries: string | null
 }
 
 /** @throws Error naming the variable that is missing */
@@ -35,5 +38,6 @@ export function readSettings(environment: Record<string, string | undefined> = p
     uploads: path.join(dataFolder, 'uploads'),
     hosts: parsed.data.TENDER_LASSO_HOSTS.split(',').flatMap((host) => host.trim().toLowerCase() || []),
     leaseSeconds: parsed.data.TENDER_LASSO_LEASE,
+    deliveries: parsed.data.TENDER_LASSO_DELIVERIES === '' ? null : path.resolve(parsed.data.TENDER_LASSO_DELIVERIES),
   }
 }

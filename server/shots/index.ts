@@ -2,7 +2,15 @@ import { LockMode } from '@mikro-orm/core'
 import { z } from 'zod'
 import { COLOUR_ENCODINGS } from '@tender-lasso/core/colour'
 import { fieldSet, objectAdded } from '@tender-lasso/core/edits'
-import { findObject, newId, SCHEMA_VERSION, type EditBatch, type Patch, type Shot } from '@tender-lasso/core/document'
+import {
+  findObject,
+  newId,
+  SCHEMA_VERSION,
+  type EditBatch,
+  type Patch,
+  type Shot,
+  firstOutputs,
+} from '@tender-lasso/core/document'
 import { orm, ProjectEntity, ShotEntity, type ShotRow } from '../database'
 import { afterCommit, commitBatch, forgetHead, loadHead, SERVER_AUTHOR } from '../editLog'
 import { notFound, Problem } from '../errors'
@@ -172,7 +180,11 @@ export async function createShot(
       warnings: plate.warnings,
     })
     await tx.flush()
-    const { head } = await commitBatch(tx, id, serverBatch('make the shot', 0, [objectAdded(shot)]))
+    const { head } = await commitBatch(
+      tx,
+      id,
+      serverBatch('make the shot', 0, [shot, ...firstOutputs(newId)].map(objectAdded)),
+    )
     const jobId = await createJob(tx, {
       kind: 'ingest',
       shotId: id,

@@ -1,0 +1,157 @@
+import { z } from 'zod'
+import { finite, frameRange, id, name } from './fields'
+import { BOUNDS } from './bounds'
+
+/** What files an output is written as. A matte is coverage, linear: no display curve in any of them. */
+export const OUTPUT_FORMATS = ['png8', 'png16', 'tiff8', 'tiff16', 'exr-half', 'exr-float'] as const
+export type OutputFormat = (typeof OUTPUT_FORMATS)[number]
+
+/** One matte a picture; three in red, green and blue; all as named channels of one EXR; object ids and their coverage. */
+export const OUTPUT_LAYOUTS = ['one', 'rgb', 'channels', 'object-id'] as const
+export type OutputLayout = (typeof OUTPUT_LAYOUTS)[number]
+
+/** Blocks of an EXR: not packed, line by line, sixteen lines at a time. */
+export const EXR_COMPRESSIONS = ['none', 'zips', 'zip'] as const
+export type ExrCompression = (typeof EXR_COMPRESSIONS)[number]
+
+/** What stands for a word of each file in a name pattern. */
+export const PATTERN_WORDS = ['shot', 'output', 'part', 'version', 'frame'] as const
+
+export const isExr = (format: OutputFormat): boolean => format === 'exr-half' || format === 'exr-float'
+
+const holdsSchema = z.discriminatedUnion('what', [
+  z.object({ what: z.literal('everything') }),
+  z.object({ what: z.literal('subject'), subjectId: id }),
+  /** Ids of Parts that are gone mean nothing. */
+  z.object({ what: z.literal('parts'), partIds: z.array(id).max(BOUNDS.points) }),
+])
+
+/** Why a pattern cannot name the files of an output, or null. */
+export function patternProblem(pattern: string, layout: OutputLayout): string | null {
+  const unknown = [...pattern.matchAll(/\{([^{}]*)\}/g)].find(
+    ([, word]) => !(PATTERN_WORDS as readonly string[]).includes(word!),
+  )
+  if (unknown)
+    return `${unknown[0]} stands for nothing: there are ${PATTERN_WORDS.map((word) => `{${word}}`).join(', ')}`
+  const bare = pattern.replace(/\{[^{}]*\}/g, 'x')
+  if (/[^A-Za-z0-9_.\-/]/.test(bare)) return 'names have letters without accents, digits, _ . - and / between folders'
+  if (bare.split('/').some((part) => /^\.*$/.test(part))) return 'every folder and file needs a name'
+  if (!pattern.split('/').at(-1)!.includes('{frame}')) return 'the name of a file has {frame} in it'
+  if ((layout === 'one' || layout === 'rgb') && !pattern.includes('{part}'))
+    return 'with several pictures a frame the name has {part} in it'
+  return null
+}
+
+const outputFields = z.object({
+  kind: z.literal('output'),
+  id,
+  name,
+  order: finite,
+  holds: holdsSchema,
+  withHoldouts: z.boolean(),
+  motionBlur: z.boolean(),
+  /** false: edges as hard as coverage is. */
+  feather: z.boolean(),
+  focus: z.boolean(),
+  layout: z.enum(OUTPUT_LAYOUTS),
+  format: z.enum(OUTPUT_FORMATS),
+  /** Of EXR. */
+  compression: z.enum(EXR_COMPRESSIONS),
+  /** The whole frame, or of EXR only the pixels where there is something. */
+  window: z.enum(['full', 'data']),
+  /** Pixels of the files for each of the plate. */
+  scale: z.union([z.literal(1), z.literal(0.5), z.literal(0.25)]),
+  /** null: all frames of the shot. */
+  range: frameRange.nullable(),
+  /** Frames beyond the range to both sides, as far as the shot has any. */
+  handles: z.number().int().min(0).max(1000),
+  pattern: z.string().trim().max(200),
+  /** Digits of a frame number at least. */
+  padding: z.number().int().min(1).max(8),
+})
+export type Output = z.infer<typeof outputFields>
+
+/** What of an output's settings does not go together, or null. */
+function problemOfOutput({
+  layout,
+  format,
+  window,
+  pattern,
+}: Pick<Output, 'layout' | 'format' | 'window' | 'pattern'>): string | null {
+  if (layout === 'channels' && !isExr(format)) return 'only EXR has named channels'
+  if (layout === 'object-id' && format !== 'exr-float')
+    return 'object ids are 32-bit numbers: only EXR float holds them'
+  if (window === 'data' && !isExr(format)) return 'only EXR has a data window'
+  return patternProblem(pattern, layout)
+}
+
+/** A named thing that the shot gives to others. */
+export const outputSchema = outputFields.superRefine((output, context) => {
+  const problem = problemOfOutput(output)
+  if (problem !== null) context.addIssue({ code: 'custom', message: problem })
+})
+
+/** What a new output is before anything is done to it. */
+export const NEW_OUTPUT_FIELDS = {
+  kind: 'output',
+  holds: { what: 'everything' },
+  withHoldouts: true,
+  motionBlur: true,
+  feather: true,
+  focus: true,
+  layout: 'one',
+  format: 'png16',
+  compression: 'zip',
+  window: 'full',
+  scale: 1,
+  range: null,
+  handles: 0,
+  pattern: '{part}/{shot}_{part}_{version}.{frame}',
+  padding: 4,
+} satisfies Partial<Output>
+
+/** What a new shot gives: a picture for each matte, all of them as channels, and which Part is where. */
+export function firstOutputs(newId: () => string): Output[] {
+  const all = '{shot}_{output}_{version}.{frame}'
+  return [
+    { ...NEW_OUTPUT_FIELDS, id: newId(), name: 'Mattes', order: 0 },
+    {
+      ...NEW_OUTPUT_FIELDS,
+      id: newId(),
+      name: 'Channels',
+      order: 1,
+      layout: 'channels',
+      format: 'exr-half',
+      pattern: all,
+    },
+    {
+      ...NEW_OUTPUT_FIELDS,
+      id: newId(),
+      name: 'Object ids',
+      order: 2,
+      layout: 'object-id',
+      format: 'exr-float',
+      pattern: all,
+    },
+  ]
+}
+
+/**
+ * An output with some settings changed, and what no longer goes with them put right: named channels need EXR, object ids 32-bit numbers, several pictures
+ * a word that tells them apart.
+ */
+export function outputWith(output: Output, change: Partial<Output>): Output {
+  const next = { ...output, ...change }
+  if (change.layout === 'channels' && !isExr(next.format)) next.format = 'exr-half'
+  if (change.layout === 'object-id') next.format = 'exr-float'
+  if (change.format) {
+    if (next.layout === 'channels' && !isExr(next.format)) next.layout = 'one'
+    if (next.layout === 'object-id' && next.format !== 'exr-float')
+      next.layout = isExr(next.format) ? 'channels' : 'one'
+  }
+  if (!isExr(next.format)) next.window = 'full'
+  if ((next.layout === 'one' || next.layout === 'rgb') && !next.pattern.includes('{part}')) {
+    next.pattern = `{part}/${next.pattern.replace('.{frame}', '_{part}.{frame}')}`
+  }
+  return next
+}

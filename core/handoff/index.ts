@@ -1,0 +1,5 @@
+export { fileNameOf, distinctNames, nameFrom, type NameWords } from './names'
+export { deliveredRange, mattesOf, picturesOf, type DeliveredMatte, type Picture } from './plan'
+export { withoutSoftness } from './withoutSoftness'
+export { partsTouched } from './partsTouched'
+export { identifierOf, objectIdHeader, rankedCoverage, OBJECT_ID_LAYER, type RankedCoverage } from './objectIds'

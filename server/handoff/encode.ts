@@ -1,0 +1,105 @@
+import { deflateSync } from 'node:zlib'
+import sharp from 'sharp'
+import { isExr, type Output } from '@tender-lasso/core/document'
+import { objectIdHeader, rankedCoverage, type Picture } from '@tender-lasso/core/handoff'
+import { writeExr, type ExrChannel, type ExrSaid, type ExrWindow } from '@tender-lasso/formats/exr'
+
+/** Ends of files. */
+export const ENDINGS: Record<Output['format'], string> = {
+  png8: 'png',
+  png16: 'png',
+  tiff8: 'tif',
+  tiff16: 'tif',
+  'exr-half': 'exr',
+  'exr-float': 'exr',
+}
+
+/** Mattes of a frame, each over the whole picture. */
+export interface FrameMattes {
+  alphas: readonly Float32Array[]
+  names: readonly string[]
+  width: number
+  height: number
+}
+
+/** The bytes of one file of an output. Linear coverage: a matte is not a picture and gets no display curve. */
+export function encodePicture(
+  output: Output,
+  picture: Picture,
+  mattes: FrameMattes,
+  said: ExrSaid,
+): Promise<Uint8Array> {
+  return isExr(output.format)
+    ? Promise.resolve(exrOf(output, picture, mattes, said))
+    : pixelsOf(output, picture, mattes)
+}
+
+function exrOf(
+  output: Output,
+  picture: Picture,
+  { alphas, names, width, height }: FrameMattes,
+  said: ExrSaid,
+): Uint8Array {
+  const isIds = output.layout === 'object-id'
+  const channels: ExrChannel[] = isIds
+    ? rankedCoverage(alphas, names)
+    : picture.channels.map(({ name, matte }) => ({ name, data: alphas[matte]! }))
+  // Colours come by threes: of one or two mattes the others are empty.
+  if (output.layout === 'rgb') for (const name of ['R', 'G', 'B'].slice(channels.length)) channels.push({ name, data: new Float32Array(width * height) }) // prettier-ignore
+  const covered = output.window === 'data' ? coveredWindow(alphas, picture.channels.map(({ matte }) => matte), width, height) : undefined // prettier-ignore
+  return writeExr(
+    {
+      width,
+      height,
+      channels,
+      pixel: output.format === 'exr-float' ? 'float' : 'half',
+      compression: output.compression,
+      window: isIds ? undefined : covered,
+      said: isIds ? { ...said, texts: { ...said.texts, ...objectIdHeader(names) } } : said,
+    },
+    (bytes) => deflateSync(bytes, { level: 2 }),
+  )
+}
+
+/** The least box that holds all that some mattes cover; of nothing one pixel, since a window has one at least. */
+export function coveredWindow(
+  alphas: readonly Float32Array[],
+  which: readonly number[],
+  width: number,
+  height: number,
+): ExrWindow {
+  let [left, top, right, bottom] = [width, height, 0, 0]
+  for (const matte of which) {
+    const alpha = alphas[matte]!
+    for (let y = 0; y < height; y++) {
+      const row = alpha.subarray(y * width, (y + 1) * width)
+      let first = 0
+      while (first < width && row[first] === 0) first++
+      if (first === width) continue
+      let last = width - 1
+      while (row[last] === 0) last--
+      left = Math.min(left, first)
+      right = Math.max(right, last + 1)
+      top = Math.min(top, y)
+      bottom = y + 1 > bottom ? y + 1 : bottom
+    }
+  }
+  return left < right ? { left, top, right, bottom } : { left: 0, top: 0, right: 1, bottom: 1 }
+}
+
+/** PNG or TIFF of 8 or 16 bits: grey, or red, green and blue where the picture has three mattes. */
+function pixelsOf(output: Output, picture: Picture, { alphas, width, height }: FrameMattes): Promise<Uint8Array> {
+  const isDeep = output.format.endsWith('16')
+  const count = output.layout === 'rgb' ? 3 : 1
+  const most = isDeep ? 65535 : 255
+  const values = isDeep ? new Uint16Array(width * height * count) : new Uint8Array(width * height * count)
+  picture.channels.forEach(({ matte }, channel) => {
+    const alpha = alphas[matte]!
+    for (let i = 0; i < alpha.length; i++) values[i * count + channel] = alpha[i]! * most + 0.5
+  })
+  const space = count === 3 ? (isDeep ? 'rgb16' : 'srgb') : isDeep ? 'grey16' : 'b-w'
+  const image = sharp(values, { raw: { width, height, channels: count } }).toColourspace(space)
+  return output.format.startsWith('png')
+    ? image.png({ compressionLevel: 3 }).toBuffer()
+    : image.tiff({ compression: 'deflate', predictor: 'horizontal' }).toBuffer()
+}
