@@ -1,8 +1,8 @@
 'use client'
 
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { api } from './api'
-import type { JobInfo } from '../store'
+import type { HandoffStatus, JobInfo } from '../store'
 
 const BUSY_MS = 500
 const IDLE_MS = 4000
@@ -10,18 +10,22 @@ const IDLE_MS = 4000
 /** Whoever shows jobs on this page. */
 const lookers = new Set<() => void>()
 
-/** The jobs of a shot (or of all), looked at often while one is running. */
-export function useJobs(shotId?: string): JobInfo[] {
-  const [jobs, setJobs] = useState<JobInfo[]>([])
+/**
+ * What the server answers at an address, asked for often while something is under way there.
+ *
+ * @param key  another one has it asked for at once
+ */
+function useWatched<Answer>(address: string, isBusy: (answer: Answer) => boolean, key?: unknown): Answer | null {
+  const [answer, setAnswer] = useState<Answer | null>(null)
+  const isBusyNow = useRef(isBusy)
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout>
     let isOver = false
     const look = async () => {
-      const found = await api<JobInfo[]>(shotId ? `/api/jobs?shot=${shotId}` : '/api/jobs').catch(() => null)
+      const found = await api<Answer>(address).catch(() => null)
       if (isOver) return
-      if (found) setJobs(found)
-      const isBusy = found?.some((job) => job.state === 'running' || job.state === 'queued')
-      timer = setTimeout(() => void look(), isBusy ? BUSY_MS : IDLE_MS)
+      if (found) setAnswer(found)
+      timer = setTimeout(() => void look(), found && isBusyNow.current(found) ? BUSY_MS : IDLE_MS)
     }
     const now = () => {
       clearTimeout(timer)
@@ -34,9 +38,21 @@ export function useJobs(shotId?: string): JobInfo[] {
       clearTimeout(timer)
       lookers.delete(now)
     }
-  }, [shotId])
-  return jobs
+  }, [address, key])
+  return answer
 }
+
+const isUnderWay = ({ state }: { state: JobInfo['state'] }) => state === 'running' || state === 'queued'
+
+const NO_JOBS: JobInfo[] = []
+
+/** The jobs of a shot, or of all. */
+export const useJobs = (shotId?: string): JobInfo[] =>
+  useWatched<JobInfo[]>(shotId ? `/api/jobs?shot=${shotId}` : '/api/jobs', (jobs) => jobs.some(isUnderWay)) ?? NO_JOBS
+
+/** Deliveries of a shot and how far its outputs are behind; null before the first answer. @param key  changes with the document */
+export const useHandoff = (shotId: string, key: unknown): HandoffStatus | null =>
+  useWatched<HandoffStatus>(`/api/shots/${shotId}/deliveries`, ({ deliveries }) => deliveries.some(isUnderWay), key)
 
 /** Something was started or stopped: everybody looks again at once. */
 export function jobsChanged() {

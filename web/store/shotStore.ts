@@ -181,8 +181,8 @@ export interface View {
   keepInView: { trackId: string } | 'selection' | null
 }
 
-export const TIMELINE_FACES = ['threads', 'curves', 'charts', 'proof', 'edges'] as const
-/** threads and knots; channels as curves; measures as charts; the proof strip; one place of an edge on several frames. */
+export const TIMELINE_FACES = ['threads', 'curves', 'charts', 'proof', 'edges', 'outputs'] as const
+/** threads and knots; channels as curves; measures as charts; the proof strip; one place of an edge on several frames; what is handed off. */
 export type TimelineFace = (typeof TIMELINE_FACES)[number]
 
 /** Which rows the threads show beside those of what is selected. */
@@ -242,6 +242,8 @@ export interface ShotState {
   playMode: 'loop' | 'to-and-fro'
   droppedFrames: number
   step: Step
+  /** The output whose settings and deliveries are shown; null, or one that is gone: the first. */
+  outputId: string | null
   tool: ToolName
   /** Tool to fall back to when the held key is let go. */
   toolBeforeHold: ToolName | null
@@ -293,6 +295,7 @@ const atFirst: ShotState = {
   playMode: 'loop',
   droppedFrames: 0,
   step: 'Study',
+  outputId: null,
   tool: 'select',
   toolBeforeHold: null,
   bendSides: {},
@@ -450,4 +453,11 @@ export function selectedShapes(state: Pick<ShotState, 'selection' | 'document'> 
   if (selection.shapeIds.length) return selection.shapeIds.flatMap((id) => findObject(document, 'shape', id) ?? [])
   if (!selection.partId) return []
   return allOf(document, 'shape').filter((shape) => shape.partId === selection.partId)
+}
+
+/** Turns to a step of the job. What is handed off has a face of its own below the picture; other steps have the threads back in its place. */
+export function takeStep(step: Step) {
+  const { timelineFace } = get()
+  const away = timelineFace === 'outputs' ? 'threads' : timelineFace
+  useShot.setState({ step, timelineFace: step === 'Handoff' ? 'outputs' : away })
 }

@@ -4,7 +4,7 @@ import { useShallow } from 'zustand/react/shallow'
 import { useEffect, useRef, useState, type ReactNode } from 'react'
 import { findObject } from '@tender-lasso/core/document'
 import { mainTrackId, useShot, type Step } from '../../store'
-import { HandoffSection } from '../handoff/HandoffSection'
+import { OutputSection } from '../handoff/OutputSection'
 import { EdgeSection } from './EdgeSection'
 import { EditingSection } from './EditingSection'
 import { HoldoutSection } from './HoldoutSection'
@@ -32,7 +32,7 @@ const OPENED_BY: Record<Step, readonly string[]> = {
   Edge: ['Edge', 'Motion blur'],
   Order: ['Depth and holdout'],
   Check: ['Shot'],
-  Handoff: ['Handoff', 'Track data'],
+  Handoff: ['Output', 'Track data'],
 }
 
 export function PropertiesPanel() {
@@ -70,7 +70,7 @@ export function PropertiesPanel() {
           { name: 'Depth and holdout', content: <HoldoutSection /> },
         ]
       : []),
-    ...(step === 'Handoff' ? [{ name: 'Handoff', content: <HandoffSection /> }] : []),
+    ...(step === 'Handoff' ? [{ name: 'Output', content: <OutputSection /> }] : []),
     ...(step === 'Study' || step === 'Check' || (isAll && step !== 'Handoff')
       ? [{ name: 'Shot', content: <StudySection />, openAnyway: isAll }]
       : []),

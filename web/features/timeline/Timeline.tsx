@@ -39,6 +39,7 @@ import { placeOn } from '../curves/plotCanvas'
 import { Readout } from '../strips/Readout'
 import { ProofStrip } from '../track/ProofStrip'
 import { EdgeStrip } from '../edges/EdgeStrip'
+import { OutputsFace } from '../handoff/OutputsFace'
 import styles from './timeline.module.css'
 
 const NAME_WIDTH = 132
@@ -54,6 +55,7 @@ export function Timeline() {
       {face === 'charts' && <ChartsFace />}
       {face === 'proof' && <ProofStrip />}
       {face === 'edges' && <EdgeStrip />}
+      {face === 'outputs' && <OutputsFace />}
     </section>
   )
 }
@@ -318,6 +320,7 @@ const FACE_WORDS: Record<TimelineFace, [string, string]> = {
   charts: ['Charts', 'Measures and channels of the selected track over all frames'],
   proof: ['Proof strip', 'The tracked patch of every frame side by side'],
   edges: ['Edges', 'Plate and matte edge at one place on the frames before and after, as they are edited'],
+  outputs: ['Outputs', 'What is handed off, how far each output is behind, and its deliveries'],
 }
 
 function Transport() {

@@ -2,7 +2,7 @@
 
 import { Tooltip } from 'antd'
 import { Binoculars, CheckCheck, Layers, PackageOpen, Route, Spline, Waves, type LucideIcon } from 'lucide-react'
-import { useShot, STEPS, type Step } from '../../store'
+import { takeStep, useShot, STEPS, type Step } from '../../store'
 import styles from './workspace.module.css'
 
 const LOOK: Record<Step, { icon: LucideIcon; words: string }> = {
@@ -27,7 +27,7 @@ export function StepsRail() {
               type="button"
               className={step === current ? styles.stepActive : styles.step}
               aria-current={step === current ? 'step' : undefined}
-              onClick={() => useShot.setState({ step })}
+              onClick={() => takeStep(step)}
             >
               <Icon size={17} strokeWidth={1.5} />
               <span>{step}</span>

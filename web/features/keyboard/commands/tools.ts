@@ -1,4 +1,4 @@
-import { useShot, STEPS, TOOL_WORDS, TOOLS, type ToolName } from '../../../store'
+import { takeStep, useShot, STEPS, TOOL_WORDS, TOOLS, type ToolName } from '../../../store'
 import type { Command } from './command'
 
 const TOOL_PREFIX = 'tool-'
@@ -19,6 +19,6 @@ export const TOOL_COMMANDS: readonly Command[] = [
     id: `step-${step}`,
     keys: [`alt+${i + 1}`],
     words: `Step ${step}`,
-    run: () => useShot.setState({ step }),
+    run: () => takeStep(step),
   })),
 ].map((command) => ({ ...command, section: 'Tools' as const }))

@@ -1,0 +1,72 @@
+import { findObject, newId, NEW_OUTPUT_FIELDS, type Output } from '@tender-lasso/core/document'
+import { freeOutputName, objectAdded, objectsDeleted, outputSet, outputsInOrder } from '@tender-lasso/core/edits'
+import { say, useShot } from '../store'
+import { api, edit, jobsChanged, wordsOf } from '../session'
+
+const get = useShot.getState
+
+/** The output whose settings are shown: the chosen one, or the first. */
+export function shownOutput({ document, outputId } = get()): Output | undefined {
+  return (outputId && findObject(document, 'output', outputId)) || outputsInOrder(document)[0]
+}
+
+/** A new output: of the selected Part where there is one, else of everything. */
+export function addOutput() {
+  const { document, selection } = get()
+  const part = selection.partId ? findObject(document, 'part', selection.partId) : undefined
+  const last = outputsInOrder(document).at(-1)
+  const output: Output = {
+    ...NEW_OUTPUT_FIELDS,
+    id: newId(),
+    name: freeOutputName(document, part?.name ?? 'Output'),
+    order: last ? last.order + 1 : 0,
+    ...(part && { holds: { what: 'parts', partIds: [part.id] } }),
+  }
+  if (edit(`new output ${output.name}`, [objectAdded(output)])) useShot.setState({ outputId: output.id })
+}
+
+export function duplicateOutput(output: Output) {
+  const { document } = get()
+  const copy = { ...output, id: newId(), name: freeOutputName(document, output.name), order: output.order + 0.5 }
+  if (edit(`copy the output ${output.name}`, [objectAdded(copy)])) useShot.setState({ outputId: copy.id })
+}
+
+export function deleteOutput(output: Output) {
+  edit(`delete the output ${output.name}`, objectsDeleted(get().document, [output.id]))
+}
+
+export function changeOutput(output: Output, change: Partial<Output>, words: string) {
+  edit(`${output.name}: ${words}`, [outputSet(output, change)])
+}
+
+/** Edits that wait are given this long to be stored before a delivery is made of what is there. */
+const PATIENCE_MS = 8000
+
+/** Writes outputs as the shot is now, edits of a moment ago among them. */
+export async function writeOutputs(outputs: readonly Output[]) {
+  const { info } = get()
+  if (!info || outputs.length === 0) return
+  if (!(await allIsSaved())) {
+    say('bad', 'Edits are not stored yet, so nothing is written: try again when the header says that all is saved')
+    return
+  }
+  let asked = 0
+  for (const output of outputs) {
+    try {
+      await api(`/api/shots/${info.id}/deliveries`, { body: JSON.stringify({ outputId: output.id }) })
+      asked++
+    } catch (error) {
+      say('bad', `${output.name}: ${wordsOf(error)}`)
+    }
+  }
+  jobsChanged()
+  if (asked > 0) say('said', asked === 1 && outputs.length === 1 ? `Writing ${outputs[0]!.name}` : `Writing ${asked} output${asked === 1 ? '' : 's'}`) // prettier-ignore
+}
+
+async function allIsSaved(): Promise<boolean> {
+  for (const until = Date.now() + PATIENCE_MS; Date.now() < until;) {
+    if (get().saveState === 'saved') return true
+    await new Promise((resolve) => setTimeout(resolve, 100))
+  }
+  return false
+}

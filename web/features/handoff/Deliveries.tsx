@@ -1,0 +1,117 @@
+'use client'
+
+import { useEffect, useState } from 'react'
+import { Button, Progress } from 'antd'
+import type { Output } from '@tender-lasso/core/document'
+import { api, jobsChanged, wordsOf } from '../../session'
+import { say, type DeliveryInfo } from '../../store'
+import { versionWord } from './outputWords'
+import styles from './handoff.module.css'
+
+/** Deliveries of the chosen output, newest first; of outputs that are gone below them. */
+export function Deliveries({ output, deliveries }: { output: Output | undefined; deliveries: DeliveryInfo[] | null }) {
+  const own = deliveries?.filter(({ outputId }) => outputId === output?.id) ?? []
+  return (
+    <div className={styles.deliveries}>
+      <div className={styles.bar}>{output ? `Deliveries of ${output.name}` : 'Deliveries'}</div>
+      {own.length === 0 ? (
+        <p className={styles.empty}>{deliveries === null ? 'Looking …' : 'Nothing was written yet.'}</p>
+      ) : (
+        <ul className={styles.list} aria-label="Hand-offs">
+          {own.map((delivery) => (
+            <Delivery key={delivery.jobId} delivery={delivery} />
+          ))}
+        </ul>
+      )}
+    </div>
+  )
+}
+
+const STATE_WORDS: Record<DeliveryInfo['state'], string> = {
+  queued: 'waiting',
+  running: 'writing',
+  done: 'whole',
+  failed: 'failed',
+  cancelled: 'cancelled',
+}
+
+function Delivery({ delivery }: { delivery: DeliveryInfo }) {
+  const [isOpen, setIsOpen] = useState(false)
+  const { jobId, version, state, done, total, range, message, at } = delivery
+  const act = (address: string) =>
+    void api(address, { method: 'POST' }).then(jobsChanged, (error: unknown) => say('bad', wordsOf(error)))
+  const name = versionWord(version)
+  return (
+    <li className={styles.item}>
+      <div className={styles.title}>
+        <span>
+          {name} · {range[0] === range[1] ? range[0] : range.join('-')}
+        </span>
+        <span className={styles.quiet}>
+          {new Date(at).toLocaleString(undefined, { dateStyle: 'short', timeStyle: 'short' })}
+        </span>
+        <span className={state === 'failed' ? styles.bad : styles.quiet}>{STATE_WORDS[state]}</span>
+        <span className={styles.acts}>
+          {(state === 'running' || state === 'queued') && (
+            <Button size="small" onClick={() => act(`/api/jobs/${jobId}/cancel`)}>
+              Cancel
+            </Button>
+          )}
+          {(state === 'failed' || state === 'cancelled') && (
+            <Button size="small" onClick={() => act(`/api/jobs/${jobId}/retry`)}>
+              Resume
+            </Button>
+          )}
+          {state === 'done' && (
+            <>
+              <Button size="small" href={`/api/exports/${jobId}/zip`}>
+                Download ZIP
+              </Button>
+              <Button size="small" type="text" onClick={() => setIsOpen(!isOpen)}>
+                {isOpen ? 'Hide files' : 'Files'}
+              </Button>
+              <Button
+                size="small"
+                type="text"
+                title={`${name} once more, of the same edits with the same settings`}
+                onClick={() => act(`/api/exports/${jobId}/again`)}
+              >
+                Again
+              </Button>
+            </>
+          )}
+        </span>
+      </div>
+      {state === 'running' && (
+        <Progress aria-label={`Writing ${name}`} size="small" percent={Math.round((100 * done) / Math.max(1, total))} />
+      )}
+      {message && <p className={styles.bad}>{message}</p>}
+      {isOpen && <FileList jobId={jobId} />}
+    </li>
+  )
+}
+
+interface ListedFile {
+  path: string
+  bytes: number
+  sha256: string
+}
+
+function FileList({ jobId }: { jobId: string }) {
+  const [files, setFiles] = useState<ListedFile[] | null>(null)
+  useEffect(() => {
+    api<{ files: ListedFile[] }>(`/api/exports/${jobId}`).then(
+      (manifest) => setFiles(manifest.files),
+      (error: unknown) => say('bad', wordsOf(error)),
+    )
+  }, [jobId])
+  return (
+    <ol className={styles.files}>
+      {files?.map((file) => (
+        <li key={file.path} title={`${file.bytes} bytes, SHA-256 ${file.sha256}`}>
+          {file.path} <span>{file.sha256.slice(0, 10)}</span>
+        </li>
+      ))}
+    </ol>
+  )
+}

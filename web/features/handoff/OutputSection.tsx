@@ -1,0 +1,335 @@
+'use client'
+
+import { useShallow } from 'zustand/react/shallow'
+import { useState } from 'react'
+import { Button, Input, InputNumber, Select, Switch } from 'antd'
+import { allOf, findObject, isExr, patternProblem, PATTERN_WORDS, type Output } from '@tender-lasso/core/document'
+import { partsByDepth, shownShapesOf } from '@tender-lasso/core/evaluation'
+import { deliveredRange, mattesOf, picturesOf } from '@tender-lasso/core/handoff'
+import { addOutput, changeOutput, shownOutput, writeOutputs } from '../../commands'
+import { shotRange, useShot } from '../../store'
+import { NameField } from '../properties/NameField'
+import { Row } from '../properties/Row'
+import rows from '../properties/properties.module.css'
+import { COMPRESSION_WORDS, FORMAT_WORDS, LAYOUT_WORDS, SCALE_WORDS } from './outputWords'
+import styles from './handoff.module.css'
+
+/** Settings of the output that is shown in the lower panel, and the button that writes it. */
+export function OutputSection() {
+  const output = useShot(shownOutput)
+  if (!output) {
+    return (
+      <>
+        <p className={rows.hint}>An output is what is handed off, as files of a kind. There is none yet.</p>
+        <Button size="small" onClick={addOutput}>
+          New output
+        </Button>
+      </>
+    )
+  }
+  return <Settings key={output.id} output={output} />
+}
+
+function Settings({ output }: { output: Output }) {
+  const { info, document } = useShot(useShallow(({ info, document }) => ({ info, document })))
+  const [isSending, setIsSending] = useState(false)
+  if (!info) return null
+  const mattes = mattesOf(document, output)
+  const frames = deliveredRange(output, [info.firstFrame, info.lastFrame])
+  const change = (next: Partial<Output>, words: string) => changeOutput(output, next, words)
+  const [first, last] = output.range ?? [info.firstFrame, info.lastFrame]
+  const write = async () => {
+    setIsSending(true)
+    await writeOutputs([output])
+    setIsSending(false)
+  }
+  const isIds = output.layout === 'object-id'
+  return (
+    <>
+      <Row label="Name">
+        <NameField
+          label="Name of the output"
+          value={output.name}
+          onCommit={(name) => change({ name }, `called ${name}`)}
+        />
+      </Row>
+      <HeldRows output={output} />
+      <Row label="Layout">
+        <Select<Output['layout']>
+          size="small"
+          aria-label="Layout"
+          value={output.layout}
+          options={Object.entries(LAYOUT_WORDS).map(([value, label]) => ({ value: value as Output['layout'], label }))}
+          onChange={(layout) => change({ layout }, LAYOUT_WORDS[layout].toLowerCase())}
+        />
+      </Row>
+      <Row label="Format">
+        <Select<Output['format']>
+          size="small"
+          aria-label="Format"
+          value={output.format}
+          options={Object.entries(FORMAT_WORDS).map(([value, label]) => ({ value: value as Output['format'], label }))}
+          onChange={(format) => change({ format }, `as ${FORMAT_WORDS[format]}`)}
+        />
+      </Row>
+      {isExr(output.format) && (
+        <>
+          <Row label="Packed" help="How an EXR is compressed, without loss">
+            <Select<Output['compression']>
+              size="small"
+              aria-label="Compression"
+              value={output.compression}
+              options={Object.entries(COMPRESSION_WORDS).map(([value, label]) => ({
+                value: value as Output['compression'],
+                label,
+              }))}
+              onChange={(compression) => change({ compression }, COMPRESSION_WORDS[compression])}
+            />
+          </Row>
+          {!isIds && (
+            <Row label="Data window" help="Only the pixels where there is something, within the whole frame">
+              <Switch
+                size="small"
+                aria-label="Data window"
+                checked={output.window === 'data'}
+                onChange={(isData) =>
+                  change({ window: isData ? 'data' : 'full' }, isData ? 'a data window' : 'the full frame')
+                }
+              />
+            </Row>
+          )}
+        </>
+      )}
+      <Row label="Size">
+        <Select<Output['scale']>
+          size="small"
+          aria-label="Size"
+          value={output.scale}
+          options={([1, 0.5, 0.25] as const).map((scale) => ({
+            value: scale,
+            label: `${SCALE_WORDS[scale]}, ${Math.ceil(info.width * scale)} × ${Math.ceil(info.height * scale)}`,
+          }))}
+          onChange={(scale) => change({ scale }, `${SCALE_WORDS[scale].toLowerCase()} size`)}
+        />
+      </Row>
+      <Row label="Range">
+        <span className={styles.range}>
+          <FrameField
+            label="First frame"
+            value={first}
+            from={info.firstFrame}
+            to={last}
+            onCommit={(frame) => change({ range: [frame, last] }, `from ${frame}`)}
+          />
+          <FrameField
+            label="Last frame"
+            value={last}
+            from={first}
+            to={info.lastFrame}
+            onCommit={(frame) => change({ range: [first, frame] }, `to ${frame}`)}
+          />
+        </span>
+      </Row>
+      <Row label="Handles" help="Frames more to both sides of the range, as far as the shot has any">
+        <FrameField
+          label="Handles"
+          value={output.handles}
+          from={0}
+          to={1000}
+          onCommit={(handles) => change({ handles }, `handles of ${handles}`)}
+        />
+      </Row>
+      <Row
+        label="Holdouts"
+        help={
+          isIds
+            ? 'An id says what is seen, so what stands in front always cuts'
+            : 'Cut what stands in front out of each matte'
+        }
+      >
+        <Switch
+          size="small"
+          aria-label="Holdouts"
+          disabled={isIds}
+          checked={isIds || output.withHoldouts}
+          onChange={(withHoldouts) => change({ withHoldouts }, withHoldouts ? 'with holdouts' : 'without holdouts')}
+        />
+      </Row>
+      <Row label="Motion blur">
+        <Switch
+          size="small"
+          aria-label="Motion blur"
+          checked={output.motionBlur}
+          onChange={(motionBlur) => change({ motionBlur }, motionBlur ? 'with motion blur' : 'without motion blur')}
+        />
+      </Row>
+      <Row label="Feather" help="Off: edges as hard as coverage is, for who softens them downstream">
+        <Switch
+          size="small"
+          aria-label="Feather of the output"
+          checked={output.feather}
+          onChange={(feather) => change({ feather }, feather ? 'with feather' : 'without feather')}
+        />
+      </Row>
+      <Row label="Focus blur">
+        <Switch
+          size="small"
+          aria-label="Focus blur of the output"
+          checked={output.focus}
+          onChange={(focus) => change({ focus }, focus ? 'with focus blur' : 'without focus blur')}
+        />
+      </Row>
+      <PatternRows output={output} />
+      <Button
+        type="primary"
+        size="small"
+        loading={isSending}
+        disabled={mattes.length === 0 || !frames}
+        onClick={() => void write()}
+      >
+        Write {mattes.length} matte{mattes.length === 1 ? '' : 's'}
+      </Button>
+      {mattes.length === 0 && (
+        <p className={rows.hint}>There is no matte to hand off yet: draw a shape, or choose other Parts.</p>
+      )}
+      {!frames && <p className={rows.bad}>The shot has none of these frames.</p>}
+    </>
+  )
+}
+
+/** Everything, one Subject, or some Parts. */
+function HeldRows({ output }: { output: Output }) {
+  const document = useShot((state) => state.document)
+  const { holds } = output
+  const subjects = allOf(document, 'subject').sort((a, b) => a.order - b.order)
+  const parts = partsByDepth(document, shotRange()[0]).filter((part) => shownShapesOf(document, part).shapes.length > 0)
+  const value = holds.what === 'subject' ? holds.subjectId : holds.what
+  const hold = (what: string) => {
+    if (what === 'everything') changeOutput(output, { holds: { what } }, 'everything')
+    else if (what === 'parts')
+      changeOutput(output, { holds: { what, partIds: mattesOf(document, output).map(({ partId }) => partId) } }, 'some Parts') // prettier-ignore
+    else
+      changeOutput(
+        output,
+        { holds: { what: 'subject', subjectId: what } },
+        findObject(document, 'subject', what)?.name ?? 'a Subject',
+      )
+  }
+  return (
+    <>
+      <Row label="Holds">
+        <Select
+          size="small"
+          aria-label="What the output holds"
+          value={value}
+          options={[
+            { value: 'everything', label: 'Everything' },
+            { value: 'parts', label: 'Some Parts' },
+            ...subjects.map(({ id, name }) => ({ value: id, label: `Subject ${name}` })),
+          ]}
+          onChange={hold}
+        />
+      </Row>
+      {holds.what === 'parts' && (
+        <Row label="Parts">
+          <Select
+            mode="multiple"
+            size="small"
+            aria-label="Parts to hand off"
+            maxTagCount={2}
+            value={holds.partIds.filter((id) => parts.some((part) => part.id === id))}
+            options={parts.map((part) => ({
+              value: part.id,
+              label: `${findObject(document, 'subject', part.subjectId)?.name ?? ''} ${part.name}`,
+            }))}
+            onChange={(partIds) =>
+              changeOutput(
+                output,
+                { holds: { what: 'parts', partIds } },
+                `${partIds.length} Part${partIds.length === 1 ? '' : 's'}`,
+              )
+            }
+          />
+        </Row>
+      )}
+    </>
+  )
+}
+
+/** How files are called, and what that makes of the first one. */
+function PatternRows({ output }: { output: Output }) {
+  const { info, document } = useShot(useShallow(({ info, document }) => ({ info, document })))
+  const [typed, setTyped] = useState<string | null>(null)
+  const pattern = typed ?? output.pattern
+  const problem = patternProblem(pattern, output.layout)
+  const commit = () => {
+    if (typed !== null && typed !== output.pattern && !problem) changeOutput(output, { pattern: typed }, 'name pattern')
+    setTyped(null)
+  }
+  const mattes = mattesOf(document, output)
+  const [example] = picturesOf({ ...output, pattern }, mattes, { shot: info?.name ?? 'shot', version: 1, frame: output.range?.[0] ?? info?.firstFrame ?? 1 }) // prettier-ignore
+  return (
+    <>
+      <Row
+        label="Name pattern"
+        help={`Words in braces are filled in: ${PATTERN_WORDS.map((word) => `{${word}}`).join(' ')}. A / makes a folder`}
+      >
+        <Input
+          size="small"
+          aria-label="Name pattern"
+          maxLength={200}
+          status={problem ? 'error' : undefined}
+          value={pattern}
+          onChange={({ target }) => setTyped(target.value)}
+          onBlur={commit}
+          onPressEnter={({ currentTarget }) => currentTarget.blur()}
+          onKeyDown={({ key }) => key === 'Escape' && setTyped(null)}
+        />
+      </Row>
+      <Row label="Digits" help="Of a frame number, at least">
+        <FrameField
+          label="Digits of a frame number"
+          value={output.padding}
+          from={1}
+          to={8}
+          onCommit={(padding) => changeOutput(output, { padding }, `${padding} digits`)}
+        />
+      </Row>
+      <p className={problem ? rows.bad : styles.example}>{problem ?? example?.path ?? ''}</p>
+    </>
+  )
+}
+
+interface FrameFieldProps {
+  label: string
+  value: number
+  from: number
+  to: number
+  onCommit(value: number): void
+}
+
+/** A whole number, stored when Enter is pressed or the field is left. */
+function FrameField({ label, value, from, to, onCommit }: FrameFieldProps) {
+  const [typed, setTyped] = useState<number | null>(null)
+  const commit = () => {
+    if (typed !== null && typed !== value) onCommit(typed)
+    setTyped(null)
+  }
+  return (
+    <InputNumber
+      size="small"
+      aria-label={label}
+      min={from}
+      max={to}
+      precision={0}
+      value={typed ?? value}
+      onChange={(next) => setTyped(next)}
+      onBlur={commit}
+      onPressEnter={commit}
+      onStep={(next) => {
+        setTyped(null)
+        onCommit(next)
+      }}
+    />
+  )
+}

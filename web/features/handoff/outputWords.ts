@@ -1,0 +1,35 @@
+import type { Output } from '@tender-lasso/core/document'
+
+export const LAYOUT_WORDS: Record<Output['layout'], string> = {
+  one: 'One matte a picture',
+  rgb: 'Three in red, green, blue',
+  channels: 'All as channels of one EXR',
+  'object-id': 'Object ids',
+}
+
+export const FORMAT_WORDS: Record<Output['format'], string> = {
+  png8: 'PNG 8',
+  png16: 'PNG 16',
+  tiff8: 'TIFF 8',
+  tiff16: 'TIFF 16',
+  'exr-half': 'EXR half',
+  'exr-float': 'EXR float',
+}
+
+export const COMPRESSION_WORDS: Record<Output['compression'], string> = {
+  none: 'not compressed',
+  zips: 'ZIP, line by line',
+  zip: 'ZIP, 16 lines',
+}
+
+export const SCALE_WORDS: Record<Output['scale'], string> = { 1: 'Plate', 0.5: 'Half', 0.25: 'Quarter' }
+
+/** Layouts in a word or two, for a table. */
+export const SHORT_LAYOUTS: Record<Output['layout'], string> = {
+  one: 'one a picture',
+  rgb: 'RGB',
+  channels: 'channels',
+  'object-id': 'object ids',
+}
+
+export const versionWord = (version: number) => `v${String(version).padStart(3, '0')}`
