@@ -61,7 +61,7 @@ test('two Parts by Lasso, feathered, reordered by dragging, handed off as one EX
   await page.getByTitle('Tree').click()
   await artist.key('Escape')
   await artist.key('Escape')
-  await page.getByText('EXR half').click()
+  await page.locator('[data-output="Channels"]').click()
   await page.getByLabel('Last frame').fill(String(FRAME + 1))
   await page.getByLabel('Last frame').press('Enter')
   await page.getByRole('button', { name: /^Write 2 mattes$/ }).click()

@@ -21,7 +21,7 @@ export async function greyPng(bytes: Buffer | Uint8Array) {
   return { width: info.width, height: info.height, data: alpha }
 }
 
-/** Hands off one Part as PNG without holdouts through the interface and returns the files by frame. */
+/** Hands off one Part as PNG without holdouts through the interface, as an output of its own, and returns the files by frame. */
 export async function handOff(
   artist: Artist,
   part: string,
@@ -30,7 +30,14 @@ export async function handOff(
 ): Promise<Map<number, Uint8Array>> {
   const { page } = artist
   await artist.step('Handoff')
-  await page.locator(`[data-part="${part}"]`).click()
+  const output = page.locator(`[data-output="${part}"]`)
+  if (await output.count()) await output.click()
+  else {
+    await page.locator(`[data-part="${part}"]`).click()
+    await page.getByRole('button', { name: 'New output' }).click()
+  }
+  await expect(output).toHaveAttribute('aria-selected', 'true')
+  await expect(output).not.toContainText('…')
   const holdouts = page.getByRole('switch', { name: 'Holdouts' })
   if (await holdouts.isChecked()) await holdouts.click()
   const blur = page.getByRole('switch', { name: 'Motion blur' })

@@ -1,0 +1,161 @@
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import type { Page } from '@playwright/test'
+import { allOf } from '@tender-lasso/core/document'
+import { Artist, truth } from './artist'
+import { downloaded, greyPng, rename } from './mattes'
+import { makeOwnShot } from './ownShot'
+import { expect, test } from './test'
+
+let folder: string
+test.beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-outputs-'))))
+test.afterAll(() => rmSync(folder, { recursive: true, force: true }))
+
+const row = (page: Page, name: string) => page.locator(`[data-output="${name}"]`)
+
+async function rectangle(
+  artist: Artist,
+  name: string,
+  [left, top, right, bottom]: readonly [number, number, number, number],
+) {
+  await artist.step('Shape')
+  await artist.key('s')
+  await artist.key('Escape')
+  await artist.key('Escape')
+  await artist.key('Shift+t')
+  await artist.drag(left, top, right, bottom)
+  await artist.key('s')
+  await rename(artist.page, 'Part', name)
+  await artist.saved()
+}
+
+async function choose(page: Page, label: string, option: string) {
+  await page.getByLabel(label, { exact: true }).click()
+  await page.locator('.ant-select-dropdown:visible .ant-select-item-option', { hasText: option }).click()
+}
+
+test('outputs: made, written, behind after a point moved, written again; object ids, a range of one frame, undo', async ({
+  page,
+}) => {
+  const known = truth()
+  const artist = new Artist(page, known.width, known.height)
+  await makeOwnShot(page, 'Outputs', 'OUT_010')
+  await artist.settle()
+  await rectangle(artist, 'Bänk / links', [200, 200, 500, 420])
+  await rectangle(artist, 'pole', [420, 120, 640, 560])
+
+  await artist.step('Handoff')
+  // A new shot has outputs, and the step shows them.
+  await expect(page.getByRole('tab', { name: 'Outputs' })).toHaveAttribute('aria-selected', 'true')
+  for (const name of ['Mattes', 'Channels', 'Object ids']) await expect(row(page, name)).toContainText('never written')
+  await artist.key('Escape')
+  await artist.key('Escape')
+  await page.getByRole('button', { name: 'Write all' }).click()
+  for (const name of ['Mattes', 'Channels', 'Object ids']) {
+    await expect(row(page, name)).toContainText('v001, up to date', { timeout: 60_000 })
+  }
+  const before = await downloaded(page, path.join(folder, 'mattes.zip'))
+  expect(
+    before.map(({ path: name }) => name.replace(/\d{4}\.png$/, '')).filter((name, i, all) => all.indexOf(name) === i),
+  ).toEqual(
+    // Nearest first; accents and slashes are no part of a file's name.
+    ['pole', 'Bank_links'].map((part) =>
+      expect.stringMatching(new RegExp(`^(.*_)?${part}/OUT_010_(.*_)?${part}_v001\\.$`)),
+    ),
+  )
+  expect(before).toHaveLength(6)
+
+  // One Part is moved: what shows it is behind, by one edit of that Part.
+  await artist.step('Shape')
+  await artist.fit()
+  await page.locator('[data-part="pole"]').click()
+  await artist.click(640, 560)
+  await artist.drag(640, 560, 660, 580)
+  await artist.saved()
+  await artist.step('Handoff')
+  for (const name of ['Mattes', 'Channels', 'Object ids'])
+    await expect(row(page, name)).toContainText('v001, 1 edit behind: pole')
+  await row(page, 'Mattes').click()
+  await page.getByRole('button', { name: /^Write 2 mattes$/ }).click()
+  await expect(row(page, 'Mattes')).toContainText('v002, up to date', { timeout: 60_000 })
+  await expect(row(page, 'Channels')).toContainText('1 edit behind')
+  const after = await downloaded(page, path.join(folder, 'after.zip'))
+  const sum = async (files: typeof before, part: string) => {
+    const file = files.find(({ path: name, frame }) => name.includes(`${part}/`) && frame === files[0]!.frame)!
+    return (await greyPng(file.bytes)).data.reduce((total, alpha) => total + alpha, 0)
+  }
+  expect(await sum(after, 'pole')).toBeGreaterThan((await sum(before, 'pole')) + 100)
+  expect(after[0]!.path).toContain('_v002.')
+  // The first delivery made again is the first delivery, bit for bit.
+  await page.getByLabel('Hand-offs').getByRole('button', { name: 'Again' }).last().click()
+  await expect(page.getByLabel('Hand-offs').getByRole('link', { name: 'Download ZIP' })).toHaveCount(3, {
+    timeout: 60_000,
+  })
+  const again = await downloaded(page, path.join(folder, 'again.zip'))
+  expect(again.map(({ path: name }) => name)).toEqual(before.map(({ path: name }) => name))
+  again.forEach(({ bytes }, i) => expect(Buffer.from(bytes).equals(Buffer.from(before[i]!.bytes))).toBe(true))
+
+  // An output of one Part, as a data window of EXR floats, of one frame.
+  await page.locator('[data-part="pole"]').click()
+  await page.getByRole('button', { name: 'New output' }).click()
+  await expect(row(page, 'pole')).toHaveAttribute('aria-selected', 'true')
+  await choose(page, 'Layout', 'All as channels')
+  await expect(row(page, 'pole')).toContainText('EXR half, channels')
+  await choose(page, 'Format', 'EXR float')
+  await page.getByRole('switch', { name: 'Data window' }).click()
+  await page.getByLabel('Last frame').fill('1001')
+  await page.getByLabel('Last frame').press('Enter')
+  await expect(row(page, 'pole')).toContainText('EXR float, channels')
+  await page.getByRole('button', { name: /^Write 1 matte$/ }).click()
+  await expect(row(page, 'pole')).toContainText('v001, up to date', { timeout: 60_000 })
+  const [exr, ...others] = await downloaded(page, path.join(folder, 'pole.zip'))
+  expect(others).toEqual([])
+  writeFileSync(path.join(folder, 'pole.exr'), exr!.bytes)
+  execFileSync('exrinfo', ['-s', path.join(folder, 'pole.exr')])
+  const header = execFileSync('exrheader', [path.join(folder, 'pole.exr')], { encoding: 'utf8' })
+  expect(header).toMatch(/pole\.A, 32-bit floating-point/)
+  const [, left, top, right, bottom] = /dataWindow \(type box2i\): \((\d+) (\d+)\) - \((\d+) (\d+)\)/
+    .exec(header)!
+    .map(Number)
+  expect(
+    [Math.abs(left! - 420), Math.abs(top! - 120), Math.abs(right! - 660), Math.abs(bottom! - 580)].every(
+      (off) => off <= 3,
+    ),
+  ).toBe(true)
+
+  // A pattern that names nothing is said and not stored; settings are undone like any edit.
+  const pattern = page.getByLabel('Name pattern')
+  await pattern.fill('{hat}.{frame}')
+  await expect(page.getByText('{hat} stands for nothing')).toBeVisible()
+  await pattern.press('Enter')
+  await expect(pattern).not.toHaveValue('{hat}.{frame}')
+  await page.getByTestId('viewer').hover()
+  await artist.key('Control+z')
+  await expect(row(page, 'pole')).not.toContainText('1001-1001')
+  expect(allOf(await artist.storedDocument(), 'output').find(({ name }) => name === 'pole')).toMatchObject({
+    range: null,
+    window: 'data',
+  })
+})
+
+test('a delivery is cancelled and gone on with; one of nothing is refused in words', async ({ page }) => {
+  const known = truth()
+  const artist = new Artist(page, known.width, known.height)
+  await makeOwnShot(page, 'Long', 'LONG_010', '/', 40)
+  await artist.settle()
+  await artist.step('Handoff')
+  await expect(page.getByText('There is no matte to hand off yet')).toBeVisible()
+  await expect(page.getByRole('button', { name: /^Write 0 mattes$/ })).toBeDisabled()
+  await page.getByRole('button', { name: 'Write all' }).click()
+  await expect(page.getByText(/holds no matte/).first()).toBeVisible()
+  await rectangle(artist, 'pole', [420, 120, 640, 560])
+  await artist.step('Handoff')
+  await page.getByRole('button', { name: /^Write 1 matte$/ }).click()
+  await page.getByLabel('Hand-offs').getByRole('button', { name: 'Cancel' }).click()
+  await expect(page.getByLabel('Hand-offs')).toContainText('cancelled')
+  await page.getByLabel('Hand-offs').getByRole('button', { name: 'Resume' }).click()
+  await expect(row(page, 'Mattes')).toContainText('v001, up to date', { timeout: 60_000 })
+  expect(await downloaded(page, path.join(folder, 'long.zip'))).toHaveLength(40)
+})
