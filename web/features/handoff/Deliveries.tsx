@@ -8,7 +8,7 @@ import { say, type DeliveryInfo } from '../../store'
 import { versionWord } from './outputWords'
 import styles from './handoff.module.css'
 
-/** Deliveries of the chosen output, newest first; of outputs that are gone below them. */
+/** Deliveries of the chosen output, newest first. */
 export function Deliveries({ output, deliveries }: { output: Output | undefined; deliveries: DeliveryInfo[] | null }) {
   const own = deliveries?.filter(({ outputId }) => outputId === output?.id) ?? []
   return (
@@ -18,14 +18,20 @@ export function Deliveries({ output, deliveries }: { output: Output | undefined;
         <p className={styles.empty}>{deliveries === null ? 'Looking …' : 'Nothing was written yet.'}</p>
       ) : (
         <ul className={styles.list} aria-label="Hand-offs">
-          {own.map((delivery) => (
-            <Delivery key={delivery.jobId} delivery={delivery} />
+          {own.map((delivery, i) => (
+            <Delivery
+              key={delivery.jobId}
+              delivery={delivery}
+              isAgain={own.slice(i + 1).some(({ version }) => version === delivery.version)}
+            />
           ))}
         </ul>
       )}
     </div>
   )
 }
+
+const WHEN: Intl.DateTimeFormatOptions = { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit', hour12: false } // prettier-ignore
 
 const STATE_WORDS: Record<DeliveryInfo['state'], string> = {
   queued: 'waiting',
@@ -35,7 +41,7 @@ const STATE_WORDS: Record<DeliveryInfo['state'], string> = {
   cancelled: 'cancelled',
 }
 
-function Delivery({ delivery }: { delivery: DeliveryInfo }) {
+function Delivery({ delivery, isAgain }: { delivery: DeliveryInfo; isAgain: boolean }) {
   const [isOpen, setIsOpen] = useState(false)
   const { jobId, version, state, done, total, range, message, at } = delivery
   const act = (address: string) =>
@@ -45,11 +51,10 @@ function Delivery({ delivery }: { delivery: DeliveryInfo }) {
     <li className={styles.item}>
       <div className={styles.title}>
         <span>
-          {name} · {range[0] === range[1] ? range[0] : range.join('-')}
+          {name}
+          {isAgain && ' again'} · {range[0] === range[1] ? range[0] : range.join('-')}
         </span>
-        <span className={styles.quiet}>
-          {new Date(at).toLocaleString(undefined, { dateStyle: 'short', timeStyle: 'short' })}
-        </span>
+        <span className={styles.quiet}>{new Date(at).toLocaleString(undefined, WHEN)}</span>
         <span className={state === 'failed' ? styles.bad : styles.quiet}>{STATE_WORDS[state]}</span>
         <span className={styles.acts}>
           {(state === 'running' || state === 'queued') && (

@@ -46,6 +46,19 @@ function Settings({ output }: { output: Output }) {
   const isIds = output.layout === 'object-id'
   return (
     <>
+      <Button
+        type="primary"
+        size="small"
+        loading={isSending}
+        disabled={mattes.length === 0 || !frames}
+        onClick={() => void write()}
+      >
+        Write {mattes.length} matte{mattes.length === 1 ? '' : 's'}
+      </Button>
+      {mattes.length === 0 && (
+        <p className={rows.hint}>There is no matte to hand off yet: draw a shape, or choose other Parts.</p>
+      )}
+      {!frames && <p className={rows.bad}>The shot has none of these frames.</p>}
       <Row label="Name">
         <NameField
           label="Name of the output"
@@ -180,19 +193,6 @@ function Settings({ output }: { output: Output }) {
         />
       </Row>
       <PatternRows output={output} />
-      <Button
-        type="primary"
-        size="small"
-        loading={isSending}
-        disabled={mattes.length === 0 || !frames}
-        onClick={() => void write()}
-      >
-        Write {mattes.length} matte{mattes.length === 1 ? '' : 's'}
-      </Button>
-      {mattes.length === 0 && (
-        <p className={rows.hint}>There is no matte to hand off yet: draw a shape, or choose other Parts.</p>
-      )}
-      {!frames && <p className={rows.bad}>The shot has none of these frames.</p>}
     </>
   )
 }

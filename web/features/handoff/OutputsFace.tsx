@@ -153,7 +153,7 @@ function State({ output, status }: { output: Output; status: HandoffStatus | nul
   const version = versionWord(Math.max(...own.filter(({ state }) => state === 'done').map((one) => one.version)))
   if (behind.edits === 0) return <span>{version}, up to date</span>
   const names = behind.partIds.map((id) => findObject(document, 'part', id)?.name ?? 'a deleted Part')
-  const words = `${version}, ${behind.edits} edit${behind.edits === 1 ? '' : 's'} behind${names.length > 0 ? `: ${names.join(', ')}` : ''}`
+  const words = `${version}, ${behind.edits} edit${behind.edits === 1 ? '' : 's'} behind: ${names.length > 0 ? names.join(', ') : 'its settings'}`
   return (
     <span className={styles.doubtful} title={words}>
       {words}
