@@ -159,3 +159,66 @@ test('a delivery is cancelled and gone on with; one of nothing is refused in wor
   await expect(row(page, 'Mattes')).toContainText('v001, up to date', { timeout: 60_000 })
   expect(await downloaded(page, path.join(folder, 'long.zip'))).toHaveLength(40)
 })
+
+test('shot data: saved, read into a new shot of the same plate, where the mattes are the same bit for bit', async ({
+  page,
+}) => {
+  const known = truth()
+  const artist = new Artist(page, known.width, known.height)
+  await makeOwnShot(page, 'Here', 'MOVED_010')
+  await artist.settle()
+  await rectangle(artist, 'bench', [200, 200, 500, 420])
+  await artist.step('Edge')
+  await artist.type('Feather out', 6)
+  await rectangle(artist, 'pole', [420, 120, 640, 560])
+  // It goes along, so that its matte has motion blur.
+  await artist.goTo(1003)
+  await artist.drag(560, 300, 590, 310)
+  await artist.saved()
+  const written = async (name: string) => {
+    await artist.step('Handoff')
+    await artist.key('Escape')
+    await artist.key('Escape')
+    await row(page, 'Mattes').click()
+    await page.getByRole('button', { name: /^Write 2 mattes$/ }).click()
+    await expect(row(page, 'Mattes')).toContainText('v001, up to date', { timeout: 60_000 })
+    return downloaded(page, path.join(folder, `${name}.zip`))
+  }
+  const here = await written('here')
+  await page.getByRole('button', { name: 'Shot data' }).click()
+  const download = page.waitForEvent('download')
+  await page.getByRole('button', { name: 'Save shot data' }).click()
+  const file = path.join(folder, 'moved.json')
+  await (await download).saveAs(file)
+
+  await makeOwnShot(page, 'There', 'MOVED_010')
+  await artist.settle()
+  await artist.step('Handoff')
+  await page.getByRole('button', { name: 'Shot data' }).click()
+  // What is no shot data changes nothing.
+  const hostile = path.join(folder, 'hostile.json')
+  writeFileSync(
+    hostile,
+    JSON.stringify({
+      format: 'tender-lasso-shot',
+      version: 1,
+      schemaVersion: 1,
+      name: 'x',
+      whole: true,
+      objects: [{ kind: 'part' }],
+    }),
+  )
+  await page.getByLabel('Shot data file').setInputFiles(hostile)
+  await expect(page.getByText(/cannot be read: object 1/)).toBeVisible()
+  await page.getByLabel('Shot data file').setInputFiles(file)
+  await expect(page.getByText('2 Parts read from MOVED_010')).toBeVisible()
+  await expect(page.locator('[data-part]')).toHaveCount(2)
+  await artist.saved()
+  const there = await written('there')
+  expect(there.map(({ path: name }) => name)).toEqual(here.map(({ path: name }) => name))
+  there.forEach(({ bytes }, i) => expect(Buffer.from(bytes).equals(Buffer.from(here[i]!.bytes))).toBe(true))
+  // As one edit: undone, nothing of it is there.
+  await page.getByTestId('viewer').hover()
+  await artist.key('Control+z')
+  await expect(page.locator('[data-part]')).toHaveCount(0)
+})

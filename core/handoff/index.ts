@@ -1,5 +1,6 @@
 export { fileNameOf, distinctNames, nameFrom, type NameWords } from './names'
 export { deliveredRange, mattesOf, picturesOf, type DeliveredMatte, type Picture } from './plan'
 export { withoutSoftness } from './withoutSoftness'
+export { objectsOfParts } from './objectsOfParts'
 export { partsTouched } from './partsTouched'
 export { identifierOf, objectIdHeader, rankedCoverage, OBJECT_ID_LAYER, type RankedCoverage } from './objectIds'

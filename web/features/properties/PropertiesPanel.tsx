@@ -5,6 +5,7 @@ import { useEffect, useRef, useState, type ReactNode } from 'react'
 import { findObject } from '@tender-lasso/core/document'
 import { mainTrackId, useShot, type Step } from '../../store'
 import { OutputSection } from '../handoff/OutputSection'
+import { ShotDataSection } from '../handoff/ShotDataSection'
 import { EdgeSection } from './EdgeSection'
 import { EditingSection } from './EditingSection'
 import { HoldoutSection } from './HoldoutSection'
@@ -70,7 +71,12 @@ export function PropertiesPanel() {
           { name: 'Depth and holdout', content: <HoldoutSection /> },
         ]
       : []),
-    ...(step === 'Handoff' ? [{ name: 'Output', content: <OutputSection /> }] : []),
+    ...(step === 'Handoff'
+      ? [
+          { name: 'Output', content: <OutputSection /> },
+          { name: 'Shot data', content: <ShotDataSection /> },
+        ]
+      : []),
     ...(step === 'Study' || step === 'Check' || (isAll && step !== 'Handoff')
       ? [{ name: 'Shot', content: <StudySection />, openAnyway: isAll }]
       : []),

@@ -12,7 +12,7 @@ import {
   type TrackDataSettings,
 } from '@tender-lasso/formats/trackData'
 import { mainTrackId, say, settingsStorage, useShot } from '../../store'
-import { takeTrackData, trackDataFor } from '../../commands'
+import { putOnClipboard, saveAsFile, takeTrackData, trackDataFor } from '../../commands'
 import { NumberField } from '../properties/NumberField'
 import { Row } from '../properties/Row'
 import styles from '../properties/properties.module.css'
@@ -66,21 +66,12 @@ export function TrackDataSection() {
   const save = (form: 'csv' | 'json') => {
     const words = text(form)
     if (words === null) return
-    const link = document.createElement('a')
-    link.href = URL.createObjectURL(new Blob([words], { type: form === 'csv' ? 'text/csv' : 'application/json' }))
-    link.download = `${track!.name.replace(/[^\p{L}\p{N}_-]+/gu, '_')}.${form}`
-    link.click()
-    setTimeout(() => URL.revokeObjectURL(link.href), 1000)
+    saveAsFile(words, `${track!.name}.${form}`, form === 'csv' ? 'text/csv' : 'application/json')
   }
   const copy = async () => {
     const words = text('csv')
     if (words === null) return
-    try {
-      await navigator.clipboard.writeText(words)
-      say('said', `${track!.name} is on the clipboard`)
-    } catch {
-      say('doubtful', 'The browser does not let the clipboard be written: save it as a file')
-    }
+    await putOnClipboard(words, track!.name)
   }
   const paste = async () => {
     try {

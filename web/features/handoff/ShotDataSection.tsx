@@ -1,0 +1,54 @@
+'use client'
+
+import { useRef } from 'react'
+import { Button } from 'antd'
+import { findObject } from '@tender-lasso/core/document'
+import { copyShotData, pasteShotData, saveShotData, takeShotData } from '../../commands'
+import { useShot } from '../../store'
+import rows from '../properties/properties.module.css'
+
+/** The shot, or the selected Part, as JSON: everything that can be edited, to be read into another shot or on another machine. */
+export function ShotDataSection() {
+  const part = useShot(({ document, selection }) =>
+    selection.partId ? findObject(document, 'part', selection.partId) : undefined,
+  )
+  const file = useRef<HTMLInputElement>(null)
+  return (
+    <>
+      <p className={rows.hint}>
+        {part ? `${part.name} with what carries and moves it` : 'The whole shot'}: shapes, keys, tracks and settings,
+        exactly as they are stored.
+      </p>
+      <div className={rows.buttons}>
+        <Button size="small" onClick={saveShotData}>
+          Save shot data
+        </Button>
+        <Button size="small" onClick={() => void copyShotData()}>
+          Copy
+        </Button>
+        <Button
+          size="small"
+          title="Its Parts are added to this shot, as one edit"
+          onClick={() => file.current?.click()}
+        >
+          Read shot data
+        </Button>
+        <Button size="small" onClick={() => void pasteShotData()}>
+          Paste
+        </Button>
+      </div>
+      <input
+        ref={file}
+        type="file"
+        hidden
+        accept=".json,application/json"
+        aria-label="Shot data file"
+        onChange={(event) => {
+          const chosen = event.target.files?.[0]
+          event.target.value = ''
+          if (chosen) void chosen.text().then(takeShotData)
+        }}
+      />
+    </>
+  )
+}
