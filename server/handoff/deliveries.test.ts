@@ -21,13 +21,17 @@ import { copyToFolder, deliveryOf, handoffStatus, repeatDelivery, startDelivery,
 const output: Output = { ...NEW_OUTPUT_FIELDS, id: 'mattes', name: 'Mattes', order: 0 }
 
 let folder: string
+const shared = process.env.DATABASE_URL
 beforeAll(async () => {
+  // The tests of the queue take whatever job there is.
+  process.env.DATABASE_URL = process.env.DATABASE_URL_APART
   await migrate()
   folder = await mkdtemp(path.join(tmpdir(), 'tender-lasso-deliveries-'))
 })
 afterAll(async () => {
   await rm(folder, { recursive: true, force: true })
   await closeOrm()
+  process.env.DATABASE_URL = shared
 })
 
 async function commit(shotId: string, patches: Patch[]) {
