@@ -17,6 +17,10 @@ export type ExrCompression = (typeof EXR_COMPRESSIONS)[number]
 /** What stands for a word of each file in a name pattern. */
 export const PATTERN_WORDS = ['shot', 'output', 'part', 'version', 'frame'] as const
 
+/** An id says which Part is seen: of what stands behind another one nothing is. */
+export const hasHoldouts = ({ withHoldouts, layout }: Pick<Output, 'withHoldouts' | 'layout'>): boolean =>
+  withHoldouts || layout === 'object-id'
+
 export const isExr = (format: OutputFormat): boolean => format === 'exr-half' || format === 'exr-float'
 
 const holdsSchema = z.discriminatedUnion('what', [

@@ -2,7 +2,17 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { firstOutputs, NEW_OUTPUT_FIELDS, objectSchema, outputWith, patternProblem, type Output } from '../document'
 import { documentOf, testPart, testShape, testShot, testSubject } from '../document/testDocuments'
-import { deliveredRange, distinctNames, fileNameOf, mattesOf, nameFrom, partsTouched, picturesOf } from './index'
+import type { Scene } from '../raster'
+import {
+  deliveredRange,
+  distinctNames,
+  fileNameOf,
+  mattesOf,
+  nameFrom,
+  partsTouched,
+  picturesOf,
+  withoutSoftness,
+} from './index'
 
 const output = (change: Partial<Output> = {}): Output => ({
   ...NEW_OUTPUT_FIELDS,
@@ -165,5 +175,32 @@ describe('Parts that an edit touches', () => {
   it('are known of what is gone by what it was', () => {
     const gone = testShape('cuff', 'arm', [1001])
     expect([...partsTouched(document, ['cuff'], new Map([['cuff', gone]]))]).toContain('arm')
+  })
+})
+
+describe('a scene without softness', () => {
+  const soft = { innerFeather: 3, outerFeather: 5, grow: 2 }
+  const outlinesAt = () => []
+  const scene: Scene = {
+    parts: [
+      {
+        id: 'coat',
+        holdsOut: true,
+        groups: [{ edge: soft, opacity: 1, focus: 2, outlinesAt, focusedOutlines: () => [], wideOutlinesAt: () => [] }],
+      },
+    ],
+  }
+  const group = (kept: { feather: boolean; focus: boolean }) => withoutSoftness(scene, kept).parts[0]!.groups[0]!
+
+  it('keeps what was grown, and of feather and focus what is wanted', () => {
+    expect(withoutSoftness(scene, { feather: true, focus: true })).toBe(scene)
+    const hard = group({ feather: false, focus: false })
+    expect(hard).toMatchObject({ edge: { innerFeather: 0, outerFeather: 0, grow: 2 }, opacity: 1 })
+    expect([hard.focus, hard.focusedOutlines, hard.wideOutlinesAt]).toEqual([undefined, undefined, undefined])
+    expect(group({ feather: true, focus: false })).toMatchObject({ edge: soft, focus: undefined })
+    expect(group({ feather: false, focus: true })).toMatchObject({
+      edge: { innerFeather: 0, outerFeather: 0 },
+      focus: 2,
+    })
   })
 })

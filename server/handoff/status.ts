@@ -2,8 +2,8 @@ import {
   allOf,
   batchFromJson,
   findObject,
+  hasHoldouts,
   type DocumentObject,
-  type Patch,
   type RotoDocument,
 } from '@tender-lasso/core/document'
 import { mattesOf, partsTouched } from '@tender-lasso/core/handoff'
@@ -47,7 +47,7 @@ export interface HandoffStatus {
   deliveries: DeliveryInfo[]
 }
 
-/** Beyond this nobody counts. */
+/** Beyond this nobody counts; at the most as many again are kept. */
 const MOST_EDITS = 2000
 
 const MOST_DELIVERIES = 100
@@ -96,33 +96,46 @@ interface Edit {
   gone: DocumentObject[]
 }
 
-/** What the edits behind a place in the log did something to. Kept, since the log only grows. */
-async function editsSince(shotId: string, sequence: number): Promise<Edit[]> {
-  const edits: Edit[] = []
-  for (let after = sequence; edits.length < MOST_EDITS;) {
-    const rows = await batchesSince(shotId, after)
-    if (rows.length === 0) break
-    for (const row of rows) edits.push(editOf(shotId, row.sequence, row.payload))
-    after = rows.at(-1)!.sequence
-  }
-  return edits.slice(0, MOST_EDITS)
+/** What is known of a shot's log from a place on: that only grows, so nothing of it is read twice. */
+interface ReadLog {
+  /** Edits behind this place, up to that one. */
+  from: number
+  to: number
+  edits: Edit[]
 }
 
-const read = new Map<string, Edit>()
-const MOST_KEPT = 20_000
+const readLogs = new Map<string, ReadLog>()
+const MOST_SHOTS = 24
 
-function editOf(shotId: string, sequence: number, payload: string): Edit {
-  const key = `${shotId}/${sequence}`
-  const known = read.get(key)
-  if (known) return known
+/** What the edits behind a place in the log, and perhaps some before it, did something to. */
+async function editsSince(shotId: string, sequence: number): Promise<Edit[]> {
+  const former = readLogs.get(shotId)
+  const known = former && former.from <= sequence ? former : { from: sequence, to: sequence, edits: [] }
+  let { from, to } = known
+  let edits = [...known.edits]
+  if (edits.length >= MOST_EDITS) {
+    // Room for what came since.
+    edits = edits.filter((edit) => edit.sequence > sequence)
+    from = sequence
+  }
+  while (edits.length < MOST_EDITS) {
+    const rows = await batchesSince(shotId, to)
+    if (rows.length === 0) break
+    for (const row of rows) edits.push(editOf(row))
+    to = rows.at(-1)!.sequence
+  }
+  readLogs.delete(shotId)
+  readLogs.set(shotId, { from, to, edits })
+  if (readLogs.size > MOST_SHOTS) readLogs.delete(readLogs.keys().next().value!)
+  return edits
+}
+
+function editOf({ sequence, payload }: { sequence: number; payload: string }): Edit {
   const { patches } = batchFromJson(JSON.parse(payload))
-  const gone = patches.flatMap((patch: Patch) =>
+  const gone = patches.flatMap((patch) =>
     patch.kind === 'object' && patch.before && !patch.after ? [patch.before] : [],
   )
-  const edit = { sequence, ids: [...new Set(patches.map(({ id }) => id))], gone }
-  if (read.size >= MOST_KEPT) read.clear()
-  read.set(key, edit)
-  return edit
+  return { sequence, ids: [...new Set(patches.map(({ id }) => id))], gone }
 }
 
 function behindOf(document: RotoDocument, delivery: Delivery, edits: readonly Edit[]): Behind {
@@ -138,7 +151,7 @@ function behindOf(document: RotoDocument, delivery: Delivery, edits: readonly Ed
     const cuts = (partId: string) => {
       const part = findObject(document, 'part', partId)
       // What is gone may have cut others.
-      return output.withHoldouts && (!part || part.holdsOut)
+      return hasHoldouts(output) && (!part || part.holdsOut)
     }
     const relevant = [...touched].filter((partId) => held.has(partId) || cuts(partId))
     const isOutputChanged = ids.includes(output.id)

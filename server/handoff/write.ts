@@ -1,5 +1,5 @@
 import { sceneAt } from '@tender-lasso/core/evaluation'
-import { type Output, type RotoDocument } from '@tender-lasso/core/document'
+import { hasHoldouts, type Output, type RotoDocument } from '@tender-lasso/core/document'
 import { picturesOf, withoutSoftness, type Picture } from '@tender-lasso/core/handoff'
 import { renderMattes } from '@tender-lasso/core/raster'
 import { keys, openStore, sha256, type Store } from '../store'
@@ -72,8 +72,7 @@ export async function writeFrame(work: FrameWork, frame: number, reuse: Float32A
   const { document, payload, target } = work
   const { output, mattes, version, sequence } = payload
   const { width, height } = sizeOf(payload, target)
-  // An id says which Part is seen: of what stands behind another one nothing is.
-  const withHoldouts = output.withHoldouts || output.layout === 'object-id'
+  const withHoldouts = hasHoldouts(output)
   const alphas = renderMattes(
     withoutSoftness(sceneAt(document, frame, output.scale), output),
     mattes.map(({ partId }) => ({ partId, withHoldouts })),
@@ -92,13 +91,13 @@ export async function writeFrame(work: FrameWork, frame: number, reuse: Float32A
       editSequence: String(sequence),
     },
   }
-  const files: ManifestFile[] = []
-  for (const picture of picturesOn(payload, target, frame)) {
-    const bytes = await encodePicture(output, picture, { alphas, names, width, height }, said)
-    await openStore(target.store).put(keys.below(target.key, picture.path), bytes)
-    files.push({ path: picture.path, frame, bytes: bytes.length, sha256: sha256(bytes) })
-  }
-  return files
+  return Promise.all(
+    picturesOn(payload, target, frame).map(async (picture) => {
+      const bytes = await encodePicture(output, picture, { alphas, names, width, height }, said)
+      await openStore(target.store).put(keys.below(target.key, picture.path), bytes)
+      return { path: picture.path, frame, bytes: bytes.length, sha256: sha256(bytes) }
+    }),
+  )
 }
 
 /** Files of a frame that an earlier try has left whole, or null when some are missing. */

@@ -77,7 +77,7 @@ function Outputs({ info }: { info: ShotInfo }) {
           <p className={styles.empty}>An output is what is handed off, as files of a kind. There is none yet.</p>
         ) : (
           <div className={styles.scroll}>
-            <table className={styles.table} aria-label="Outputs">
+            <table className={styles.table} role="grid" aria-label="Outputs">
               <thead>
                 <tr>
                   <th aria-label="Marked" />
@@ -95,7 +95,11 @@ function Outputs({ info }: { info: ShotInfo }) {
                     data-output={output.name}
                     aria-selected={output === shown}
                     className={output === shown ? styles.chosen : undefined}
+                    tabIndex={0}
                     onClick={() => useShot.setState({ outputId: output.id })}
+                    onKeyDown={({ key, target, currentTarget }) => {
+                      if (key === 'Enter' && target === currentTarget) useShot.setState({ outputId: output.id })
+                    }}
                   >
                     <td>
                       <Checkbox
