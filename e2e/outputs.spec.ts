@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process'
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import type { Page } from '@playwright/test'
@@ -190,6 +190,14 @@ test('shot data: saved, read into a new shot of the same plate, where the mattes
   await page.getByRole('button', { name: 'Save shot data' }).click()
   const file = path.join(folder, 'moved.json')
   await (await download).saveAs(file)
+  // Its outlines as SVG: paths by name, frame by frame, and words on what SVG does not hold.
+  const drawing = page.waitForEvent('download')
+  await page.getByRole('button', { name: 'SVG, animated' }).click()
+  await (await drawing).saveAs(path.join(folder, 'moved.svg'))
+  await expect(page.getByText(/Outlines are within 0\.00\d px of ours; without feather/)).toBeVisible()
+  const svg = readFileSync(path.join(folder, 'moved.svg'), 'utf8')
+  for (const name of ['bench', 'pole']) expect(svg).toContain(`<g id="${name}"`)
+  expect(/values="([^"]*)"/.exec(svg)![1]!.split(';')).toHaveLength(3)
 
   await makeOwnShot(page, 'There', 'THERE_010')
   await artist.settle()

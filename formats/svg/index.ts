@@ -1,1 +1,2 @@
 export * from './readSvg'
+export * from './writeSvg'

@@ -4,8 +4,10 @@ import {
   findObject,
   hasHoldouts,
   type DocumentObject,
+  type EditBatch,
   type RotoDocument,
 } from '@tender-lasso/core/document'
+import { DocumentError } from '@tender-lasso/core/errors'
 import { mattesOf, partsTouched } from '@tender-lasso/core/handoff'
 import { JobEntity, orm, type JobRow } from '../database'
 import { batchesSince, loadHead } from '../editLog'
@@ -130,8 +132,15 @@ async function editsSince(shotId: string, sequence: number): Promise<Edit[]> {
   return edits
 }
 
+/** What cannot be read by this version touches nothing that it shows. */
 function editOf({ sequence, payload }: { sequence: number; payload: string }): Edit {
-  const { patches } = batchFromJson(JSON.parse(payload))
+  let patches: EditBatch['patches']
+  try {
+    patches = batchFromJson(JSON.parse(payload)).patches
+  } catch (error) {
+    if (error instanceof DocumentError || error instanceof SyntaxError) return { sequence, ids: [], gone: [] }
+    throw error
+  }
   const gone = patches.flatMap((patch) =>
     patch.kind === 'object' && patch.before && !patch.after ? [patch.before] : [],
   )

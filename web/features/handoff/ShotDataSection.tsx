@@ -1,9 +1,9 @@
 'use client'
 
-import { useRef } from 'react'
+import { useRef, useState } from 'react'
 import { Button } from 'antd'
 import { findObject } from '@tender-lasso/core/document'
-import { copyShotData, pasteShotData, saveShotData, takeShotData } from '../../commands'
+import { copyShotData, copySvg, pasteShotData, saveShotData, saveSvg, takeShotData } from '../../commands'
 import { useShot } from '../../store'
 import rows from '../properties/properties.module.css'
 
@@ -13,6 +13,12 @@ export function ShotDataSection() {
     selection.partId ? findObject(document, 'part', selection.partId) : undefined,
   )
   const file = useRef<HTMLInputElement>(null)
+  const [isWriting, setIsWriting] = useState(false)
+  const write = async (act: () => Promise<void>) => {
+    setIsWriting(true)
+    await act()
+    setIsWriting(false)
+  }
   return (
     <>
       <p className={rows.hint}>
@@ -35,6 +41,20 @@ export function ShotDataSection() {
         </Button>
         <Button size="small" onClick={() => void pasteShotData()}>
           Paste
+        </Button>
+      </div>
+      <p className={rows.hint}>
+        Outlines as SVG, of {part ? part.name : 'all that is seen'}: paths without softness or motion blur.
+      </p>
+      <div className={rows.buttons}>
+        <Button size="small" loading={isWriting} onClick={() => void write(() => saveSvg('frame'))}>
+          SVG of this frame
+        </Button>
+        <Button size="small" loading={isWriting} onClick={() => void write(() => saveSvg('shot'))}>
+          SVG, animated
+        </Button>
+        <Button size="small" loading={isWriting} onClick={() => void write(copySvg)}>
+          Copy SVG
         </Button>
       </div>
       <input

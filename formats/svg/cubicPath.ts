@@ -1,0 +1,124 @@
+import {
+  flattenOutline,
+  rationalPoint,
+  SEGMENT,
+  SEGMENT_STRIDE,
+  type HomogeneousOutline,
+} from '@tender-lasso/core/spline'
+
+/** Plate pixels by which a curve under perspective may be off where it is written as plain cubics. */
+const TOLERANCE = 0.005
+
+/** Halvings of a segment at most: at eight times as many pieces nothing is gained that a picture could show. */
+const DEEPEST = 8
+
+/** Decimals of a pixel that are written. */
+const DECIMALS = 3
+
+/** A closed outline as path data, and by how many pixels it may be off: rounding, and what plain cubics cannot hold of a perspective. */
+export interface CubicPath {
+  data: string
+  deviation: number
+}
+
+/**
+ * An outline as an SVG path of cubics. Where nothing stands under perspective these are the outline's own; else each piece is the cubic with the same ends and
+ * tangents, in so many pieces that it lies near enough.
+ *
+ * @param isReversed  the other way round
+ */
+export function cubicPath(outline: HomogeneousOutline, isReversed = false): CubicPath {
+  const count = outline.length / SEGMENT_STRIDE
+  for (let i = 2; i < outline.length; i += 3) if (!(outline[i]! > 1e-6)) return linePath(outline, isReversed)
+  const corners: number[] = []
+  let deviation = 0
+  for (let i = 0; i < count; i++) {
+    const at = i * SEGMENT_STRIDE
+    const next = ((i + 1) % count) * SEGMENT_STRIDE
+    const weights = [SEGMENT.anchor, SEGMENT.leaving, SEGMENT.arriving].map((place) => outline[at + place + 2]!)
+    if (weights.every((w) => w === outline[next + 2])) {
+      for (const place of [SEGMENT.anchor, SEGMENT.leaving, SEGMENT.arriving]) {
+        corners.push(outline[at + place]! / weights[0]!, outline[at + place + 1]! / weights[0]!)
+      }
+    } else deviation = Math.max(deviation, pushCubics(outline, i, 0, 1, 0, corners))
+  }
+  return { data: dataOf(corners, isReversed), deviation: deviation + Math.SQRT1_2 * 10 ** -DECIMALS }
+}
+
+/** Three control points of each piece, the last of each being the first of the next; returns how far they are off. */
+function pushCubics(
+  outline: HomogeneousOutline,
+  i: number,
+  from: number,
+  to: number,
+  depth: number,
+  out: number[],
+): number {
+  const [p0, p3] = [rationalPoint(outline, i, from), rationalPoint(outline, i, to)]
+  const third = (to - from) / 3
+  const [t0, t3] = [tangentOf(outline, i, from), tangentOf(outline, i, to)]
+  const p1 = [p0[0] + third * t0[0], p0[1] + third * t0[1]] as const
+  const p2 = [p3[0] - third * t3[0], p3[1] - third * t3[1]] as const
+  let off = 0
+  for (let k = 1; k < 8; k++) {
+    const t = k / 8
+    const s = 1 - t
+    const [x, y] = rationalPoint(outline, i, from + (to - from) * t)
+    const at = (axis: 0 | 1) =>
+      s * s * s * p0[axis] + 3 * s * s * t * p1[axis] + 3 * s * t * t * p2[axis] + t * t * t * p3[axis]
+    off = Math.max(off, Math.hypot(at(0) - x, at(1) - y))
+  }
+  if (off > TOLERANCE && depth < DEEPEST) {
+    const middle = (from + to) / 2
+    return Math.max(
+      pushCubics(outline, i, from, middle, depth + 1, out),
+      pushCubics(outline, i, middle, to, depth + 1, out),
+    )
+  }
+  out.push(p0[0], p0[1], p1[0], p1[1], p2[0], p2[1])
+  return off
+}
+
+/** How a point of a segment goes on, by the quotient rule. */
+function tangentOf(outline: HomogeneousOutline, i: number, t: number): readonly [number, number] {
+  const next = ((i + 1) % (outline.length / SEGMENT_STRIDE)) * SEGMENT_STRIDE
+  const at = [SEGMENT.anchor, SEGMENT.leaving, SEGMENT.arriving].map((place) => i * SEGMENT_STRIDE + place).concat(next)
+  const s = 1 - t
+  const basis = [s * s * s, 3 * s * s * t, 3 * s * t * t, t * t * t]
+  const slopes = [-3 * s * s, 3 * s * s - 6 * s * t, 6 * s * t - 3 * t * t, 3 * t * t]
+  const [x, y, w] = [0, 1, 2].map((axis) => at.reduce((sum, a, k) => sum + basis[k]! * outline[a + axis]!, 0)) as [
+    number,
+    number,
+    number,
+  ]
+  const [dx, dy, dw] = [0, 1, 2].map((axis) => at.reduce((sum, a, k) => sum + slopes[k]! * outline[a + axis]!, 0)) as [
+    number,
+    number,
+    number,
+  ]
+  return [(dx - (x / w) * dw) / w, (dy - (y / w) * dw) / w]
+}
+
+/** What reaches behind the picture plane is cut there: a polygon is what is left. */
+function linePath(outline: HomogeneousOutline, isReversed: boolean): CubicPath {
+  const polygon = Array.from(flattenOutline(outline, TOLERANCE))
+  const points = Array.from({ length: polygon.length / 2 }, (_, i) => [polygon[2 * i]!, polygon[2 * i + 1]!])
+  if (isReversed) points.reverse()
+  const data = points.length > 0 ? `M${points.map((point) => point.map(written).join(' ')).join('L')}Z` : ''
+  return { data, deviation: TOLERANCE + 10 ** -DECIMALS }
+}
+
+function dataOf(corners: readonly number[], isReversed: boolean): string {
+  const points = Array.from(
+    { length: corners.length / 2 },
+    (_, i) => `${written(corners[2 * i]!)} ${written(corners[2 * i + 1]!)}`,
+  )
+  points.push(points[0]!)
+  if (isReversed) points.reverse()
+  let data = `M${points[0]}`
+  for (let i = 1; i < points.length; i += 3) data += `C${points[i]} ${points[i + 1]} ${points[i + 2]}`
+  return `${data}Z`
+}
+
+/** A pixel's fraction in three decimals, without what says nothing. */
+const written = (value: number): string => String(Number(value.toFixed(DECIMALS)))
