@@ -2,6 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { firstOutputs, NEW_OUTPUT_FIELDS, objectSchema, outputWith, patternProblem, type Output } from '../document'
 import { documentOf, testPart, testShape, testShot, testSubject } from '../document/testDocuments'
+import { documentRestored } from '../edits'
 import type { Scene } from '../raster'
 import {
   deliveredRange,
@@ -92,6 +93,12 @@ describe('outputs', () => {
         expect(objectSchema.parse(made)).toEqual(made)
       }),
     )
+  })
+
+  it('stay as they are when an older state of the shot is brought back', () => {
+    const then = documentOf([testShot, testSubject, output({ id: 'gone' })])
+    const now = documentOf([testShot, testSubject, testPart('coat'), output({ padding: 6 })])
+    expect(documentRestored(now, then)).toEqual([{ kind: 'object', id: 'coat', before: testPart('coat'), after: null }])
   })
 
   it('hold all Parts with shapes, those of a Subject or some, nearest first, without two names alike', () => {

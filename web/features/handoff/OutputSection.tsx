@@ -168,32 +168,39 @@ function Settings({ output }: { output: Output }) {
           onChange={(withHoldouts) => change({ withHoldouts }, withHoldouts ? 'with holdouts' : 'without holdouts')}
         />
       </Row>
-      <Row label="Motion blur">
-        <Switch
-          size="small"
-          aria-label="Motion blur"
-          checked={output.motionBlur}
-          onChange={(motionBlur) => change({ motionBlur }, motionBlur ? 'with motion blur' : 'without motion blur')}
-        />
-      </Row>
-      <Row label="Feather" help="Off: edges as hard as coverage is, for who softens them downstream">
-        <Switch
-          size="small"
-          aria-label="Feather of the output"
-          checked={output.feather}
-          onChange={(feather) => change({ feather }, feather ? 'with feather' : 'without feather')}
-        />
-      </Row>
-      <Row label="Focus blur">
-        <Switch
-          size="small"
-          aria-label="Focus blur of the output"
-          checked={output.focus}
-          onChange={(focus) => change({ focus }, focus ? 'with focus blur' : 'without focus blur')}
-        />
-      </Row>
+      <KeptRow output={output} field="motionBlur" label="Motion blur" what="motion blur" />
+      <KeptRow
+        output={output}
+        field="feather"
+        label="Feather"
+        what="feather"
+        help="Off: edges as hard as coverage is, for who softens them downstream"
+      />
+      <KeptRow output={output} field="focus" label="Focus blur" what="focus blur" />
       <PatternRows output={output} />
     </>
+  )
+}
+
+interface KeptRowProps {
+  output: Output
+  field: 'motionBlur' | 'feather' | 'focus'
+  label: string
+  what: string
+  help?: string
+}
+
+/** Whether the mattes of an output have something that the shot has. */
+function KeptRow({ output, field, label, what, help }: KeptRowProps) {
+  return (
+    <Row label={label} help={help}>
+      <Switch
+        size="small"
+        aria-label={field === 'motionBlur' ? label : `${label} of the output`}
+        checked={output[field]}
+        onChange={(isKept) => changeOutput(output, { [field]: isKept }, `${isKept ? 'with' : 'without'} ${what}`)}
+      />
+    </Row>
   )
 }
 

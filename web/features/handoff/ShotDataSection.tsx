@@ -1,10 +1,11 @@
 'use client'
 
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { Button } from 'antd'
 import { findObject } from '@tender-lasso/core/document'
 import { copyShotData, copySvg, pasteShotData, saveShotData, saveSvg, takeShotData } from '../../commands'
 import { useShot } from '../../store'
+import { ReadTextButton } from '../properties/ReadTextButton'
 import rows from '../properties/properties.module.css'
 
 /** The shot, or the selected Part, as JSON: everything that can be edited, to be read into another shot or on another machine. */
@@ -12,7 +13,6 @@ export function ShotDataSection() {
   const part = useShot(({ document, selection }) =>
     selection.partId ? findObject(document, 'part', selection.partId) : undefined,
   )
-  const file = useRef<HTMLInputElement>(null)
   const [isWriting, setIsWriting] = useState(false)
   const write = async (act: () => Promise<void>) => {
     setIsWriting(true)
@@ -32,13 +32,13 @@ export function ShotDataSection() {
         <Button size="small" onClick={() => void copyShotData()}>
           Copy
         </Button>
-        <Button
-          size="small"
+        <ReadTextButton
+          words="Read shot data"
           title="Its Parts are added to this shot, as one edit"
-          onClick={() => file.current?.click()}
-        >
-          Read shot data
-        </Button>
+          label="Shot data file"
+          accept=".json,application/json"
+          onText={takeShotData}
+        />
         <Button size="small" onClick={() => void pasteShotData()}>
           Paste
         </Button>
@@ -57,18 +57,6 @@ export function ShotDataSection() {
           Copy SVG
         </Button>
       </div>
-      <input
-        ref={file}
-        type="file"
-        hidden
-        accept=".json,application/json"
-        aria-label="Shot data file"
-        onChange={(event) => {
-          const chosen = event.target.files?.[0]
-          event.target.value = ''
-          if (chosen) void chosen.text().then(takeShotData)
-        }}
-      />
     </>
   )
 }

@@ -1,17 +1,16 @@
 'use client'
 
-import { useRef } from 'react'
-import { Button, Switch } from 'antd'
+import { Switch } from 'antd'
 import { setEditing, importSvg } from '../../commands'
 import { useShot } from '../../store'
 import { NumberField } from './NumberField'
+import { ReadTextButton } from './ReadTextButton'
 import { Row } from './Row'
 import styles from './properties.module.css'
 
 /** How edits are made: what they key, how far they go, what they catch on. */
 export function EditingSection() {
   const editing = useShot((state) => state.editing)
-  const file = useRef<HTMLInputElement>(null)
   return (
     <>
       <Row label="Edits make keys" help="Off: a frame without a key is not changed by accident; K makes one">
@@ -53,23 +52,12 @@ export function EditingSection() {
       </Row>
       <div className={styles.row}>
         <span>Outlines from SVG</span>
-        <Button
-          size="small"
+        <ReadTextButton
+          words="Choose a file"
           title="Also by dropping the file on the picture, or pasting its text"
-          onClick={() => file.current?.click()}
-        >
-          Choose a file
-        </Button>
-        <input
-          ref={file}
-          type="file"
+          label="SVG file"
           accept=".svg,image/svg+xml"
-          aria-label="SVG file"
-          hidden
-          onChange={({ target }) => {
-            void target.files?.[0]?.text().then(importSvg)
-            target.value = ''
-          }}
+          onText={importSvg}
         />
       </div>
     </>

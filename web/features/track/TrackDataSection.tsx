@@ -1,6 +1,6 @@
 'use client'
 
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { create } from 'zustand'
 import { persist } from 'zustand/middleware'
 import { Button, Segmented, Select } from 'antd'
@@ -14,6 +14,7 @@ import {
 import { mainTrackId, say, settingsStorage, useShot } from '../../store'
 import { putOnClipboard, saveAsFile, takeTrackData, trackDataFor } from '../../commands'
 import { NumberField } from '../properties/NumberField'
+import { ReadTextButton } from '../properties/ReadTextButton'
 import { Row } from '../properties/Row'
 import styles from '../properties/properties.module.css'
 
@@ -44,7 +45,6 @@ const useForm = create<Form>()(
 export function TrackDataSection() {
   const trackId = useShot((state) => mainTrackId(state.selection))
   const track = useShot((state) => (trackId ? findObject(state.document, 'track', trackId) : undefined))
-  const file = useRef<HTMLInputElement>(null)
   const settings = useForm()
   const [frame, setFrame] = useState<number | null>(null)
   const relativeTo = frame ?? track?.referenceFrame ?? 1001
@@ -132,25 +132,16 @@ export function TrackDataSection() {
         <Button size="small" disabled={!track} title="As CSV" onClick={() => void copy()}>
           Copy
         </Button>
-        <Button size="small" onClick={() => file.current?.click()}>
-          Read a file
-        </Button>
+        <ReadTextButton
+          words="Read a file"
+          label="Track data file"
+          accept=".csv,.json,text/csv,application/json"
+          onText={takeTrackData}
+        />
         <Button size="small" onClick={() => void paste()}>
           Paste
         </Button>
       </div>
-      <input
-        ref={file}
-        type="file"
-        hidden
-        accept=".csv,.json,text/csv,application/json"
-        aria-label="Track data file"
-        onChange={(event) => {
-          const chosen = event.target.files?.[0]
-          event.target.value = ''
-          if (chosen) void chosen.text().then(takeTrackData)
-        }}
-      />
     </>
   )
 }
