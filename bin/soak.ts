@@ -16,7 +16,9 @@ import {
   sameValue,
   toJson,
   type CommittedBatch,
+  NEW_OUTPUT_FIELDS,
   type EditBatch,
+  type Output,
   type RotoDocument,
 } from '../core/document'
 import { objectAdded } from '../core/edits'
@@ -298,7 +300,8 @@ async function soak() {
   }
   const shotId = await makeShot()
   const parts = ['own1', 'own2', 'both', 'other1', 'other2']
-  const objects = [testSubject, ...parts.map((id) => testPart(id)), ...parts.map((id) => testShape(`${id}-outline`, id, [1001, 1024]))] // prettier-ignore
+  const output: Output = { ...NEW_OUTPUT_FIELDS, id: 'soak', name: 'Soak', order: 9, range: [1001, 1000 + FRAMES] }
+  const objects = [testSubject, output, ...parts.map((id) => testPart(id)), ...parts.map((id) => testShape(`${id}-outline`, id, [1001, 1024]))] // prettier-ignore
   const first = { ...testBatch(objects.map(objectAdded)), batchId: newId(), clientId: newId() }
   await asked(`/api/shots/${shotId}/edits`, posted(toJson({ batches: [first] })))
   const clients = [new Client('Ida', shotId, parts.slice(0, 3)), new Client('Ola', shotId, parts.slice(2))]
@@ -314,8 +317,10 @@ async function soak() {
   const handoffs: string[] = []
   const exporting = (async () => {
     while (!isOver) {
-      const request = { partIds: parts, range: [1001, 1000 + FRAMES], withHoldouts: true, motionBlur: true, format: 'png16' } // prettier-ignore
-      const { jobId } = await asked<{ jobId: string }>(`/api/shots/${shotId}/exports`, posted(request))
+      const { jobId } = await asked<{ jobId: string }>(
+        `/api/shots/${shotId}/deliveries`,
+        posted({ outputId: output.id }),
+      )
       handoffs.push(jobId)
       for (;;) {
         const job = (await asked<Job[]>(`/api/jobs?shot=${shotId}`)).find(({ id }) => id === jobId)
