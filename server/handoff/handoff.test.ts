@@ -1,8 +1,9 @@
-import { NEW_OUTPUT_FIELDS, outlineKeys, constantChannel, POINT_STRIDE } from '@tender-lasso/core/document'
+import { NEW_OUTPUT_FIELDS, outlineKeys, constantChannel, POINT_STRIDE, type Output } from '@tender-lasso/core/document'
 import { execFileSync } from 'node:child_process'
 import { mkdtemp, readFile, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
+import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { sceneAt } from '@tender-lasso/core/evaluation'
 import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
@@ -77,6 +78,34 @@ describe('a frame handed off as PNG', () => {
       expect(Math.abs(value - alpha![y * width + x]! * 65535)).toBeLessThanOrEqual(0.51)
     }
     expect(new Set(read.map(([, , value]) => value)).size).toBeGreaterThan(500)
+  })
+
+  it("at half the size is the mean of the plate's pixels; without feather its edge is hard", async () => {
+    const at = async (change: Partial<Output>, key: string) => {
+      const output = { ...payload.output, ...change }
+      const [file] = await writeFrame({ document, payload: { ...payload, output }, target: { ...target, key } }, frame)
+      const { data, info } = await sharp(path.join(target.store, key, file!.path)).toColourspace('grey16').raw({ depth: 'ushort' }).toBuffer({ resolveWithObject: true }) // prettier-ignore
+      return {
+        values: new Uint16Array(data.buffer, data.byteOffset, data.length / 2),
+        width: info.width,
+        height: info.height,
+      }
+    }
+    const hard = { feather: false, motionBlur: false }
+    const [whole, half] = [await at(hard, 'whole'), await at({ ...hard, scale: 0.5 }, 'half')]
+    expect([half.width, half.height]).toEqual([width / 2, height / 2])
+    let worst = 0
+    half.values.forEach((value, i) => {
+      const [x, y] = [2 * (i % half.width), 2 * Math.floor(i / half.width)]
+      const four = [0, 1].flatMap((dy) => [0, 1].map((dx) => whole.values[(y + dy) * width + x + dx]!))
+      worst = Math.max(worst, Math.abs(value - (four[0]! + four[1]! + four[2]! + four[3]!) / 4))
+    })
+    // The outline is flattened to a two hundredth of a pixel of either size, and rounded twice.
+    expect(worst / 65535).toBeLessThan(0.01)
+    const soft = await at({ motionBlur: false }, 'soft')
+    const inBetween = ({ values }: { values: Uint16Array }) =>
+      values.filter((value) => value > 0 && value < 65535).length
+    expect(inBetween(soft)).toBeGreaterThan(3 * inBetween(whole))
   })
 
   it('is found whole by a later try, with the checksum of its bytes', async () => {
