@@ -49,6 +49,12 @@ export class FolderLock {
     }
   }
 
+  /** Whether a start that is alive has the folder. */
+  static isHeld(folder: string): boolean {
+    const found = readLock(path.join(folder, 'lock.json'))
+    return found !== null && isSame(found.holder)
+  }
+
   private constructor(folder: string, address: string) {
     this.file = path.join(folder, 'lock.json')
     this.lock = { holder: { pid: process.pid, startedAt: startedAt(process.pid) ?? '' }, address, children: [] }

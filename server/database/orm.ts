@@ -1,6 +1,7 @@
 import { MikroORM } from '@mikro-orm/postgresql'
 import { Migrator, TSMigrationGenerator } from '@mikro-orm/migrations'
 import { Client } from 'pg'
+import { log } from '../log'
 import { readSettings } from '../settings'
 import { ENTITIES } from './entities'
 import { Migration20261124000000 } from './migrations/Migration20261124000000'
@@ -24,6 +25,8 @@ export function orm(): Promise<MikroORM> {
       generator: TSMigrationGenerator,
       disableForeignKeys: false,
     },
+    logger: (message) => log.info(message),
+    colors: false,
     pool: { min: 0, max: 10 },
     // A database that restarts must not take the application down with it.
     driverOptions: { connection: { keepAlive: true } },
