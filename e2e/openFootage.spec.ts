@@ -157,7 +157,8 @@ test('a shot opens while it is read: what is missing is shown so, and a track wa
   for (const [x, y] of [[310, 290], [450, 290], [450, 430], [310, 430]] as const) await artist.click(x, y) // prettier-ignore
   await artist.key('Enter')
   await artist.key('e')
-  await expect(page.getByText('waits for the plate')).toBeVisible()
+  // On a slow machine it waits often and shortly: looked at in every frame of the page.
+  await page.getByText('waits for the plate').waitFor({ timeout: 60_000 })
   await expect(artist.message()).toContainText('384 frames', { timeout: 120_000 })
   await expect(page.getByTestId('unread')).toBeHidden()
   const track = [...(await artist.storedDocument()).objects.values()].find(({ kind }) => kind === 'track') as Track
