@@ -42,6 +42,7 @@ const exported = (name: string, goal: number, feather: number): Benchmark => ({
     const target = {
       store: folder,
       key: 'job',
+      shotId: 'bench',
       shotName: 'bench',
       width: 2048,
       height: 1152,

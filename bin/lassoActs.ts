@@ -6,10 +6,9 @@ import { objectsOfParts } from '@tender-lasso/core/handoff'
 import { readShotData, shotDataText } from '@tender-lasso/formats/shotData'
 import { loadHead, submitBatch } from '../server/editLog'
 import { orm } from '../server/database'
-import { copyToFolder, deliveryOf, handoffStatus, startDelivery } from '../server/handoff'
+import { copyToFolder, deliveryOf, handoffStatus, handoffTarget, startDelivery } from '../server/handoff'
 import { findJob, listJobs, workersAlive, workUntil } from '../server/jobs'
 import { createProject, createShot, listBoard, type ShotSettings } from '../server/shots'
-import { keys, storeAddress } from '../server/store'
 import { exportChunk } from '../worker/exportChunk'
 import { ingestChunk } from '../worker/ingestChunk'
 import { StartError } from './startError'
@@ -95,12 +94,11 @@ export async function write(shotId: string, names: readonly string[], to: string
   if (wanted.length === 0) throw new StartError('The shot has no outputs')
   const jobIds: string[] = []
   for (const output of wanted) jobIds.push(await startDelivery(shotId, output.id))
-  await worked(shotId, jobIds, told)
-  const shot = await shotOf(shotId)
+  await worked(jobIds, told)
   const made = []
   for (const jobId of jobIds) {
     const delivery = deliveryOf((await findJob(jobId)).payload)!
-    const target = { store: storeAddress(), key: keys.handoff(shotId, jobId), shotName: shot.name, width: shot.width, height: shot.height, pixelAspect: shot.pixelAspect, rate: shot.rate } // prettier-ignore
+    const target = await handoffTarget(shotId, jobId)
     const copied = to === null ? null : await copyToFolder(delivery, target, new AbortController().signal, to)
     made.push({
       output: delivery.output.name,
@@ -114,7 +112,7 @@ export async function write(shotId: string, names: readonly string[], to: string
 }
 
 /** Waits for jobs. Where no worker is alive this process is one until they are done. @throws StartError when one did not end well */
-async function worked(shotId: string, jobIds: readonly string[], { onProgress }: Told): Promise<void> {
+async function worked(jobIds: readonly string[], { onProgress }: Told): Promise<void> {
   const stop = new AbortController()
   const own =
     (await workersAlive()) > 0
@@ -122,7 +120,7 @@ async function worked(shotId: string, jobIds: readonly string[], { onProgress }:
       : workUntil(stop.signal, `${process.pid}-${newId()}`, { ingest: ingestChunk, export: exportChunk })
   try {
     for (;;) {
-      const jobs = (await listJobs(shotId)).filter(({ id }) => jobIds.includes(id))
+      const jobs = await listJobs({ ids: jobIds }, jobIds.length)
       onProgress?.(
         jobs.reduce((sum, { done }) => sum + done, 0),
         jobs.reduce((sum, { total }) => sum + total, 0),
@@ -176,6 +174,6 @@ export async function ingest(project: string, files: readonly string[], settings
   const projectId = known.length > 0 ? oneOf(board, project, 'project').id : await createProject(project)
   const sources = files.map((file) => ({ name: path.basename(file), path: file }))
   const { shotId, jobId } = await createShot(projectId, sources, settings)
-  await worked(shotId, [jobId], told)
+  await worked([jobId], told)
   return { id: shotId, ...(await shots(projectId)).find(({ id }) => id === shotId) }
 }

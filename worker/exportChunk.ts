@@ -1,17 +1,17 @@
-import { orm, ShotEntity } from '@tender-lasso/server/database'
+import { orm } from '@tender-lasso/server/database'
 import { documentAt } from '@tender-lasso/server/editLog'
 import { Problem } from '@tender-lasso/server/errors'
 import {
   copyToFolder,
   deliveryOf,
   framesWriter,
+  handoffTarget,
   writeManifest,
   type Delivery,
   type FrameWork,
   type ManifestFile,
 } from '@tender-lasso/server/handoff'
 import { chunkResults, type ChunkWork } from '@tender-lasso/server/jobs'
-import { keys, storeAddress } from '@tender-lasso/server/store'
 
 /** Writes the mattes of a chunk's frames, skipping what an earlier try has finished; the manifest is the last step. */
 export async function exportChunk({
@@ -45,17 +45,7 @@ function workOf(jobId: string, shotId: string, payload: Delivery): Promise<Frame
 }
 
 async function loadWork(jobId: string, shotId: string, payload: Delivery): Promise<FrameWork> {
-  const em = (await orm()).em.fork()
-  const shot = await em.findOneOrFail(ShotEntity, { id: shotId })
-  const document = await documentAt(em, shot.id, payload.sequence)
-  const target = {
-    store: storeAddress(),
-    key: keys.handoff(shot.id, jobId),
-    shotName: shot.name,
-    width: shot.width,
-    height: shot.height,
-    pixelAspect: Number(shot.pixelAspect),
-    rate: { numerator: shot.rateNumerator, denominator: shot.rateDenominator },
-  }
+  const target = await handoffTarget(shotId, jobId)
+  const document = await documentAt((await orm()).em.fork(), shotId, payload.sequence)
   return { document, payload, target }
 }

@@ -21,6 +21,9 @@ export const PATTERN_WORDS = ['shot', 'output', 'part', 'version', 'frame'] as c
 export const hasHoldouts = ({ withHoldouts, layout }: Pick<Output, 'withHoldouts' | 'layout'>): boolean =>
   withHoldouts || layout === 'object-id'
 
+/** A frame may be several files, which names tell apart. */
+const isInSeveralFiles = (layout: OutputLayout): boolean => layout === 'one' || layout === 'rgb'
+
 export const isExr = (format: OutputFormat): boolean => format === 'exr-half' || format === 'exr-float'
 
 const holdsSchema = z.discriminatedUnion('what', [
@@ -41,7 +44,7 @@ export function patternProblem(pattern: string, layout: OutputLayout): string | 
   if (/[^A-Za-z0-9_.\-/]/.test(bare)) return 'names have letters without accents, digits, _ . - and / between folders'
   if (bare.split('/').some((part) => /^\.*$/.test(part))) return 'every folder and file needs a name'
   if (!pattern.split('/').at(-1)!.includes('{frame}')) return 'the name of a file has {frame} in it'
-  if ((layout === 'one' || layout === 'rgb') && !pattern.includes('{part}'))
+  if (isInSeveralFiles(layout) && !pattern.includes('{part}'))
     return 'with several pictures a frame the name has {part} in it'
   return null
 }
@@ -154,7 +157,7 @@ export function outputWith(output: Output, change: Partial<Output>): Output {
       next.layout = isExr(next.format) ? 'channels' : 'one'
   }
   if (!isExr(next.format)) next.window = 'full'
-  if ((next.layout === 'one' || next.layout === 'rgb') && !next.pattern.includes('{part}')) {
+  if (isInSeveralFiles(next.layout) && !next.pattern.includes('{part}')) {
     next.pattern = `{part}/${next.pattern.replace('.{frame}', '_{part}.{frame}')}`
   }
   return next

@@ -1,5 +1,6 @@
 import { allOf, findObject, type Part, type RotoDocument, type Patch, constantChannel } from '../document'
 import { familyDelayed, familyMirrored, familyOf, familyRenewed } from './copies'
+import { freeName } from './freeName'
 import { depthsOf, objectAdded } from './objects'
 
 export interface LimbCopy {
@@ -42,8 +43,7 @@ function nameOfCopy(name: string, isMirrored: boolean, taken: Set<string>): stri
   const sides = isMirrored ? SIDES.flatMap(([a, b]) => [[a, b], [b, a]] as const) : [] // prettier-ignore
   const side = sides.find(([from]) => new RegExp(`\\b${from}\\b`).test(name))
   const base = side ? name.replace(new RegExp(`\\b${side[0]}\\b`), side[1]) : name
-  let free = base
-  for (let n = 2; taken.has(free); n++) free = `${base} ${n}`
+  const free = freeName(base, taken)
   taken.add(free)
   return free
 }

@@ -9,14 +9,8 @@ export function outputSet(output: Output, change: Partial<Output>): Patch {
 export const outputsInOrder = (document: RotoDocument): Output[] =>
   allOf(document, 'output').sort((a, b) => a.order - b.order || (a.id < b.id ? -1 : 1))
 
-/** A name that no output has yet: the wanted one, or with a number. */
-export function freeOutputName(document: RotoDocument, wanted: string): string {
-  const taken = new Set(allOf(document, 'output').map(({ name }) => name))
-  for (let n = 1; ; n++) {
-    const name = n === 1 ? wanted : `${wanted} ${n}`
-    if (!taken.has(name)) return name
-  }
-}
+/** Names of all outputs. */
+export const outputNames = (document: RotoDocument): string[] => allOf(document, 'output').map(({ name }) => name)
 
 /** What an output holds, in words. */
 export function wordsOfHeld(document: RotoDocument, { holds }: Output): string {

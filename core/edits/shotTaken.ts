@@ -9,7 +9,8 @@ import {
   type RotoDocument,
   type Shot,
 } from '../document'
-import { freeOutputName } from './outputs'
+import { freeName } from './freeName'
+import { outputNames } from './outputs'
 import { constantSet } from './constants'
 import { objectAdded } from './objects'
 
@@ -34,10 +35,14 @@ export function shotTaken(document: RotoDocument, objects: readonly DocumentObje
   )
   const patches: Patch[] = []
   if (theirs && isBare) patches.push(...channelsTaken(shot, theirs))
+  const names = outputNames(document)
   for (const object of wanted) {
     if (object.kind !== 'output') patches.push(objectAdded(object))
-    else if (!hasOutput(document, object))
-      patches.push(objectAdded({ ...object, name: freeOutputName(document, object.name) }))
+    else if (!hasOutput(document, object)) {
+      const name = freeName(object.name, names)
+      names.push(name)
+      patches.push(objectAdded({ ...object, name }))
+    }
   }
   if (patches.length === 0) return 'there is nothing in it that this shot does not have'
   const after = new Map(document.objects)

@@ -168,7 +168,7 @@ describe('Parts that an edit touches', () => {
     testShape('pole', 'post', [1001]),
     { kind: 'seam', id: 'seam', ownerId: 'glove', borrowerId: 'pole', pairs: [] } as never,
   ])
-  const touched = (...ids: string[]) => [...partsTouched(document, ids)].sort()
+  const touched = (...ids: string[]) => [...partsTouched(document)(ids)].sort()
 
   it('are the one that it belongs to, all that this carries, what follows them, and who borrows their outline', () => {
     expect(touched('pole')).toEqual(['post'])
@@ -181,7 +181,7 @@ describe('Parts that an edit touches', () => {
 
   it('are known of what is gone by what it was', () => {
     const gone = testShape('cuff', 'arm', [1001])
-    expect([...partsTouched(document, ['cuff'], new Map([['cuff', gone]]))]).toContain('arm')
+    expect([...partsTouched(document, new Map([['cuff', gone]]))(['cuff'])]).toContain('arm')
   })
 })
 

@@ -1,6 +1,7 @@
-export { fileNameOf, distinctNames, nameFrom, type NameWords } from './names'
+export { fileNameOf, distinctNames, nameFrom, versionWord, type NameWords } from './names'
 export { deliveredRange, mattesOf, picturesOf, type DeliveredMatte, type Picture } from './plan'
 export { withoutSoftness } from './withoutSoftness'
 export { objectsOfParts } from './objectsOfParts'
+export type { Behind, DeliveryInfo, DeliveryState, HandoffStatus } from './deliveryInfo'
 export { partsTouched } from './partsTouched'
 export { identifierOf, objectIdHeader, rankedCoverage, OBJECT_ID_LAYER, type RankedCoverage } from './objectIds'

@@ -44,6 +44,9 @@ export interface NameWords {
   frame: number
 }
 
+/** A version as names and screens have it: v and three digits at least. */
+export const versionWord = (version: number) => `v${String(version).padStart(3, '0')}`
+
 /** A pattern with its words filled in; frames have `padding` digits at least, versions three. */
 export function nameFrom(pattern: string, { shot, output, part, version, frame }: NameWords, padding: number): string {
   const digits = String(Math.abs(frame)).padStart(padding, '0')
@@ -51,7 +54,7 @@ export function nameFrom(pattern: string, { shot, output, part, version, frame }
     shot: fileNameOf(shot) || 'shot',
     output: fileNameOf(output) || 'output',
     part,
-    version: `v${String(version).padStart(3, '0')}`,
+    version: versionWord(version),
     frame: frame < 0 ? `-${digits}` : digits,
   }
   return pattern.replace(/\{(\w+)\}/g, (whole, word: string) => words[word] ?? whole)

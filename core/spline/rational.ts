@@ -348,12 +348,29 @@ function isNear(px: number, py: number, dx: number, dy: number, tolerance: numbe
   return ex * ex + ey * ey <= tolerance * tolerance
 }
 
+/** Sums of the control points of segment i of a homogeneous outline, X, Y and W, each point times its weight. */
+function weighted(outline: HomogeneousOutline, i: number, weights: readonly number[]): [number, number, number] {
+  const next = ((i + 1) % (outline.length / SEGMENT_STRIDE)) * SEGMENT_STRIDE
+  const at = [SEGMENT.anchor, SEGMENT.leaving, SEGMENT.arriving].map((place) => i * SEGMENT_STRIDE + place).concat(next)
+  const sum = (axis: number) => weights.reduce((total, w, k) => total + w * outline[at[k]! + axis]!, 0)
+  return [sum(0), sum(1), sum(2)]
+}
+
+const bernstein = (t: number) => {
+  const s = 1 - t
+  return [s * s * s, 3 * s * s * t, 3 * s * t * t, t * t * t]
+}
+
 /** Point of segment i of a homogeneous outline, in plate pixels. */
 export function rationalPoint(outline: HomogeneousOutline, i: number, t: number): [number, number] {
-  const next = ((i + 1) % (outline.length / SEGMENT_STRIDE)) * SEGMENT_STRIDE
+  const [x, y, w] = weighted(outline, i, bernstein(t))
+  return [x / w, y / w]
+}
+
+/** How that point goes on with the segment's parameter, by the quotient rule: plate pixels. */
+export function rationalTangent(outline: HomogeneousOutline, i: number, t: number): [number, number] {
   const s = 1 - t
-  const weights = [s * s * s, 3 * s * s * t, 3 * s * t * t, t * t * t]
-  const at = [SEGMENT.anchor, SEGMENT.leaving, SEGMENT.arriving].map((place) => i * SEGMENT_STRIDE + place).concat(next)
-  const sum = [0, 1, 2].map((axis) => weights.reduce((total, w, k) => total + w * outline[at[k]! + axis]!, 0))
-  return [sum[0]! / sum[2]!, sum[1]! / sum[2]!]
+  const [x, y, w] = weighted(outline, i, bernstein(t))
+  const [dx, dy, dw] = weighted(outline, i, [-3 * s * s, 3 * s * s - 6 * s * t, 6 * s * t - 3 * t * t, 3 * t * t])
+  return [(dx - (x / w) * dw) / w, (dy - (y / w) * dw) / w]
 }

@@ -1,6 +1,7 @@
 import {
   flattenOutline,
   rationalPoint,
+  rationalTangent,
   SEGMENT,
   SEGMENT_STRIDE,
   type HomogeneousOutline,
@@ -56,7 +57,7 @@ function pushCubics(
 ): number {
   const [p0, p3] = [rationalPoint(outline, i, from), rationalPoint(outline, i, to)]
   const third = (to - from) / 3
-  const [t0, t3] = [tangentOf(outline, i, from), tangentOf(outline, i, to)]
+  const [t0, t3] = [rationalTangent(outline, i, from), rationalTangent(outline, i, to)]
   const p1 = [p0[0] + third * t0[0], p0[1] + third * t0[1]] as const
   const p2 = [p3[0] - third * t3[0], p3[1] - third * t3[1]] as const
   let off = 0
@@ -77,26 +78,6 @@ function pushCubics(
   }
   out.push(p0[0], p0[1], p1[0], p1[1], p2[0], p2[1])
   return off
-}
-
-/** How a point of a segment goes on, by the quotient rule. */
-function tangentOf(outline: HomogeneousOutline, i: number, t: number): readonly [number, number] {
-  const next = ((i + 1) % (outline.length / SEGMENT_STRIDE)) * SEGMENT_STRIDE
-  const at = [SEGMENT.anchor, SEGMENT.leaving, SEGMENT.arriving].map((place) => i * SEGMENT_STRIDE + place).concat(next)
-  const s = 1 - t
-  const basis = [s * s * s, 3 * s * s * t, 3 * s * t * t, t * t * t]
-  const slopes = [-3 * s * s, 3 * s * s - 6 * s * t, 6 * s * t - 3 * t * t, 3 * t * t]
-  const [x, y, w] = [0, 1, 2].map((axis) => at.reduce((sum, a, k) => sum + basis[k]! * outline[a + axis]!, 0)) as [
-    number,
-    number,
-    number,
-  ]
-  const [dx, dy, dw] = [0, 1, 2].map((axis) => at.reduce((sum, a, k) => sum + slopes[k]! * outline[a + axis]!, 0)) as [
-    number,
-    number,
-    number,
-  ]
-  return [(dx - (x / w) * dw) / w, (dy - (y / w) * dw) / w]
 }
 
 /** What reaches behind the picture plane is cut there: a polygon is what is left. */

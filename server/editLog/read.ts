@@ -26,7 +26,7 @@ export async function headSequenceOf(shotId: string): Promise<number> {
 }
 
 /** @throws Problem 404 when the shot is gone */
-async function requireShot(em: EntityManager, shotId: string): Promise<void> {
+export async function requireShot(em: EntityManager, shotId: string): Promise<void> {
   if (!(await em.count(ShotEntity, { id: shotId }))) throw notFound('The shot')
 }
 

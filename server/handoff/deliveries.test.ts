@@ -133,7 +133,7 @@ describe('deliveries of an output', () => {
 })
 
 describe('a delivery copied into the folder of the administrator', () => {
-  const target = (key: string): HandoffTarget => ({ store: path.join(folder, 'store'), key, shotName: 'WS 010', width: 64, height: 48, pixelAspect: 1, rate: { numerator: 24, denominator: 1 } }) // prettier-ignore
+  const target = (key: string): HandoffTarget => ({ store: path.join(folder, 'store'), key, shotId: key.split('/')[1]!, shotName: 'WS 010', width: 64, height: 48, pixelAspect: 1, rate: { numerator: 24, denominator: 1 } }) // prettier-ignore
   const never = new AbortController().signal
 
   async function delivered(key: string, version = 1) {

@@ -46,7 +46,7 @@ function exrOf(
     : picture.channels.map(({ name, matte }) => ({ name, data: alphas[matte]! }))
   // Colours come by threes: of one or two mattes the others are empty.
   if (output.layout === 'rgb') for (const name of ['R', 'G', 'B'].slice(channels.length)) channels.push({ name, data: new Float32Array(width * height) }) // prettier-ignore
-  const covered = output.window === 'data' ? coveredWindow(alphas, picture.channels.map(({ matte }) => matte), width, height) : undefined // prettier-ignore
+  const isFitted = output.window === 'data' && !isIds
   return writeExr(
     {
       width,
@@ -54,7 +54,7 @@ function exrOf(
       channels,
       pixel: output.format === 'exr-float' ? 'float' : 'half',
       compression: output.compression,
-      window: isIds ? undefined : covered,
+      window: isFitted ? coveredWindow(alphas, picture.channels.map(({ matte }) => matte), width, height) : undefined, // prettier-ignore
       said: isIds ? { ...said, texts: { ...said.texts, ...objectIdHeader(names) } } : said,
     },
     (bytes) => deflateSync(bytes, { level: 2 }),
@@ -81,7 +81,7 @@ export function coveredWindow(
       left = Math.min(left, first)
       right = Math.max(right, last + 1)
       top = Math.min(top, y)
-      bottom = y + 1 > bottom ? y + 1 : bottom
+      bottom = Math.max(bottom, y + 1)
     }
   }
   return left < right ? { left, top, right, bottom } : { left: 0, top: 0, right: 1, bottom: 1 }

@@ -21,6 +21,7 @@ const document = documentOf([
 const target = {
   store: '',
   key: 'job',
+  shotId: 'shot',
   shotName: 'WS_010',
   width,
   height,

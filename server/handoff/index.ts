@@ -1,6 +1,7 @@
 export { deliveryOf, type Delivery } from './payload'
 export * from './start'
 export * from './status'
+export * from './target'
 export * from './write'
 export * from './writeFrames'
 export * from './zipStream'

@@ -1,9 +1,9 @@
 import { LockMode } from '@mikro-orm/core'
 import type { EntityManager } from '@mikro-orm/postgresql'
 import { findObject, type Output } from '@tender-lasso/core/document'
-import { deliveredRange, mattesOf } from '@tender-lasso/core/handoff'
+import { deliveredRange, mattesOf, versionWord } from '@tender-lasso/core/handoff'
 import { orm, ShotEntity } from '../database'
-import { loadHead } from '../editLog'
+import { loadHead, requireShot } from '../editLog'
 import { notFound, Problem } from '../errors'
 import { createJob, findJob } from '../jobs'
 import { deliveryOf, type Delivery } from './payload'
@@ -19,7 +19,7 @@ const EXPORT_CHUNK_FRAMES = 12
  */
 export async function startDelivery(shotId: string, outputId: string): Promise<string> {
   const em = (await orm()).em.fork()
-  if (!(await em.count(ShotEntity, { id: shotId }))) throw notFound('The shot')
+  await requireShot(em, shotId)
   const head = await loadHead(em, shotId)
   const output = findObject(head.document, 'output', outputId)
   if (!output) throw notFound('The output')
@@ -65,4 +65,4 @@ function createDelivery(tx: EntityManager, shotId: string, delivery: Delivery): 
 }
 
 const titleOf = ({ name }: Output, version: number, [first, last]: readonly [number, number]) =>
-  `${name} v${String(version).padStart(3, '0')}, ${first === last ? first : `${first}-${last}`}`
+  `${name} ${versionWord(version)}, ${first === last ? first : `${first}-${last}`}`

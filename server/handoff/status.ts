@@ -5,49 +5,15 @@ import {
   hasHoldouts,
   type DocumentObject,
   type EditBatch,
+  type Output,
   type RotoDocument,
 } from '@tender-lasso/core/document'
 import { DocumentError } from '@tender-lasso/core/errors'
-import { mattesOf, partsTouched } from '@tender-lasso/core/handoff'
-import { JobEntity, orm, type JobRow } from '../database'
-import { batchesSince, loadHead } from '../editLog'
-import { framesDoneOf } from '../jobs'
+import { mattesOf, partsTouched, type Behind, type HandoffStatus } from '@tender-lasso/core/handoff'
+import { orm } from '../database'
+import { batchesSince, loadHead, requireShot } from '../editLog'
+import { listJobs } from '../jobs'
 import { deliveryOf, type Delivery } from './payload'
-
-/** A delivery as a list shows it. */
-export interface DeliveryInfo {
-  jobId: string
-  outputId: string
-  version: number
-  state: JobRow['state']
-  message: string | null
-  range: [number, number]
-  sequence: number
-  /** Frames. */
-  done: number
-  total: number
-  at: string
-}
-
-/** How far an output's latest whole delivery is behind the shot. */
-export interface Behind {
-  /** Edits since then that touched what the output shows; at most {@link MOST_EDITS}. */
-  edits: number
-  /** The Parts that they touched. */
-  partIds: string[]
-}
-
-export interface OutputStatus {
-  outputId: string
-  /** null: never delivered whole. */
-  behind: Behind | null
-}
-
-export interface HandoffStatus {
-  outputs: OutputStatus[]
-  /** Newest first. */
-  deliveries: DeliveryInfo[]
-}
 
 /** Beyond this nobody counts; at the most as many again are kept. */
 const MOST_EDITS = 2000
@@ -57,36 +23,35 @@ const MOST_DELIVERIES = 100
 /** Deliveries of a shot, and how far each output is behind. @throws Problem 404 when the shot is gone */
 export async function handoffStatus(shotId: string): Promise<HandoffStatus> {
   const em = (await orm()).em.fork()
-  const rows = await em.find(JobEntity, { shotId, kind: 'export' }, { orderBy: { createdAt: 'desc' }, limit: MOST_DELIVERIES, disableIdentityMap: true }) // prettier-ignore
-  const done = await framesDoneOf(rows.map(({ id }) => id))
-  const known = rows.flatMap((row) => {
-    const delivery = deliveryOf(row.payload)
-    return delivery ? [{ row, delivery }] : []
+  await requireShot(em, shotId)
+  const known = (await listJobs({ shotId, kind: 'export' }, MOST_DELIVERIES)).flatMap((job) => {
+    const delivery = deliveryOf(job.payload)
+    return delivery ? [{ job, delivery }] : []
   })
   const { document } = await loadHead(em, shotId)
   const latest = new Map<string, Delivery>()
-  for (const { row, delivery } of known) {
+  for (const { job, delivery } of known) {
     const former = latest.get(delivery.output.id)
-    if (row.state === 'done' && (!former || delivery.version > former.version)) latest.set(delivery.output.id, delivery)
+    if (job.state === 'done' && (!former || delivery.version > former.version)) latest.set(delivery.output.id, delivery)
   }
-  const since = Math.min(Infinity, ...[...latest.values()].map(({ sequence }) => sequence))
-  const edits = Number.isFinite(since) ? await editsSince(shotId, since) : []
+  const since = Math.min(...[...latest.values()].map(({ sequence }) => sequence))
+  const edits = latest.size > 0 ? touchesOf(document, await editsSince(shotId, since)) : []
   return {
-    outputs: allOf(document, 'output').map(({ id }) => {
-      const delivery = latest.get(id)
-      return { outputId: id, behind: delivery ? behindOf(document, delivery, edits) : null }
+    outputs: allOf(document, 'output').map((output) => {
+      const delivery = latest.get(output.id)
+      return { outputId: output.id, behind: delivery ? behindOf(document, output, delivery, edits) : null }
     }),
-    deliveries: known.map(({ row, delivery }) => ({
-      jobId: row.id,
+    deliveries: known.map(({ job, delivery }) => ({
+      jobId: job.id,
       outputId: delivery.output.id,
       version: delivery.version,
-      state: row.state,
-      message: row.message ?? null,
+      state: job.state,
+      message: job.message ?? null,
       range: delivery.range,
       sequence: delivery.sequence,
-      done: row.state === 'done' ? row.total : Math.min(row.total, done.get(row.id) ?? 0),
-      total: row.total,
-      at: new Date(row.createdAt).toISOString(),
+      done: job.done,
+      total: job.total,
+      at: new Date(job.createdAt).toISOString(),
     })),
   }
 }
@@ -147,24 +112,29 @@ function editOf({ sequence, payload }: { sequence: number; payload: string }): E
   return { sequence, ids: [...new Set(patches.map(({ id }) => id))], gone }
 }
 
-function behindOf(document: RotoDocument, delivery: Delivery, edits: readonly Edit[]): Behind {
-  const output = findObject(document, 'output', delivery.output.id)!
-  const held = new Set([...delivery.mattes, ...mattesOf(document, output)].map(({ partId }) => partId))
+/** An edit, and the Parts whose mattes may be others by it. */
+interface Touch {
+  edit: Edit
+  partIds: Set<string>
+}
+
+function touchesOf(document: RotoDocument, edits: readonly Edit[]): Touch[] {
   // What was deleted since, so that edits of it before that are known for what they were.
   const gone = new Map(edits.flatMap((edit) => edit.gone.map((object) => [object.id, object] as const)))
+  const touchedBy = partsTouched(document, gone)
+  return edits.map((edit) => ({ edit, partIds: touchedBy(edit.ids) }))
+}
+
+function behindOf(document: RotoDocument, output: Output, delivery: Delivery, touches: readonly Touch[]): Behind {
+  const held = new Set([...delivery.mattes, ...mattesOf(document, output)].map(({ partId }) => partId))
+  // What is gone may have cut others.
+  const cuts = (partId: string) => hasHoldouts(output) && (findObject(document, 'part', partId)?.holdsOut ?? true)
   const found = new Set<string>()
   let count = 0
-  for (const { sequence, ids } of edits) {
-    if (sequence <= delivery.sequence) continue
-    const touched = partsTouched(document, ids, gone)
-    const cuts = (partId: string) => {
-      const part = findObject(document, 'part', partId)
-      // What is gone may have cut others.
-      return hasHoldouts(output) && (!part || part.holdsOut)
-    }
-    const relevant = [...touched].filter((partId) => held.has(partId) || cuts(partId))
-    const isOutputChanged = ids.includes(output.id)
-    if (relevant.length === 0 && !isOutputChanged) continue
+  for (const { edit, partIds } of touches) {
+    if (edit.sequence <= delivery.sequence) continue
+    const relevant = [...partIds].filter((partId) => held.has(partId) || cuts(partId))
+    if (relevant.length === 0 && !edit.ids.includes(output.id)) continue
     count++
     relevant.forEach((partId) => found.add(partId))
   }

@@ -1,4 +1,4 @@
-import { fileNameOf } from '@tender-lasso/core/handoff'
+import { nameFrom } from '@tender-lasso/core/handoff'
 import { readSettings } from '../settings'
 import { keys, openStore, type Store } from '../store'
 import type { Delivery } from './payload'
@@ -32,10 +32,19 @@ export async function copyToFolder(
 }
 
 /** Shot, output and version; with a number where another delivery lies there, of a shot or an output of the same name. */
-async function freePlace(to: Store, { output, version }: Delivery, { shotName, key }: HandoffTarget): Promise<string> {
-  const wanted = `${fileNameOf(shotName) || 'shot'}/${fileNameOf(output.name) || 'output'}/v${String(version).padStart(3, '0')}`
+async function freePlace(
+  to: Store,
+  { output, version }: Delivery,
+  { shotId, shotName }: HandoffTarget,
+): Promise<string> {
+  const wanted = nameFrom(
+    '{shot}/{output}/{version}',
+    { shot: shotName, output: output.name, part: '', version, frame: 0 },
+    1,
+  )
   const marker = '.delivery'
-  const own = shotKeyOf(key, output.id)
+  // The same for every job that makes a delivery of this output of this shot.
+  const own = `${shotId} ${output.id}`
   for (let n = 1; ; n++) {
     const place = n === 1 ? wanted : `${wanted}_${n}`
     const owner = await to.read(keys.below(place, marker)).catch(() => null)
@@ -44,6 +53,3 @@ async function freePlace(to: Store, { output, version }: Delivery, { shotName, k
     return place
   }
 }
-
-/** The same for every job that makes a delivery of this output of this shot. */
-const shotKeyOf = (key: string, outputId: string) => `${key.split('/').slice(0, -1).join('/')} ${outputId}`

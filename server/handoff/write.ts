@@ -34,6 +34,7 @@ export interface HandoffTarget {
   /** Address of the store that gets the files, and the key that they are put below. */
   store: string
   key: string
+  shotId: string
   shotName: string
   /** Pixels of the plate. */
   width: number

@@ -48,20 +48,23 @@ export async function createJob(tx: EntityManager, { range, chunkFrames, ...job 
   return id
 }
 
-/** The latest jobs, newest first. */
-export async function listJobs(shotId?: string): Promise<JobProgress[]> {
+/** Which jobs are asked for; what is missing does not matter. */
+interface WantedJobs {
+  shotId?: string
+  kind?: JobKind
+  ids?: readonly string[]
+}
+
+/** The latest jobs, newest first, fifty where nothing else is said. */
+export async function listJobs({ shotId, kind, ids }: WantedJobs = {}, most = 50): Promise<JobProgress[]> {
   const em = (await orm()).em.fork()
-  const jobs = await em.find(JobEntity, shotId ? { shotId } : {}, { orderBy: { createdAt: 'desc' }, limit: 50 })
+  const wanted = { ...(shotId && { shotId }), ...(kind && { kind }), ...(ids && { id: { $in: [...ids] } }) }
+  const jobs = await em.find(JobEntity, wanted, { orderBy: { createdAt: 'desc' }, limit: most })
   const done = await framesDone(
     em,
     jobs.map(({ id }) => id),
   )
   return jobs.map((job) => ({ ...job, done: job.state === 'done' ? job.total : Math.min(job.total, done.get(job.id) ?? 0) })) // prettier-ignore
-}
-
-/** Frames made so far of some jobs, by id. */
-export async function framesDoneOf(ids: string[]): Promise<Map<string, number>> {
-  return framesDone((await orm()).em.fork(), ids)
 }
 
 async function framesDone(em: EntityManager, ids: string[]): Promise<Map<string, number>> {

@@ -1,9 +1,9 @@
 import { allOf, findObject, type Part, type RotoDocument } from '@tender-lasso/core/document'
 import { shownShapesOf } from '@tender-lasso/core/evaluation'
-import { brokenOff, instanceMade, subjectInstanced } from '@tender-lasso/core/edits'
+import { brokenOff, freeName, instanceMade, subjectInstanced } from '@tender-lasso/core/edits'
 import { edit } from '../session'
 import { say, select, selectedPart, shotRange, useShot } from '../store'
-import { freeName, newSubject } from './newObjects'
+import { newSubject } from './newObjects'
 
 const get = useShot.getState
 

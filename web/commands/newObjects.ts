@@ -11,17 +11,9 @@ import {
   type Track,
   constantChannel,
 } from '@tender-lasso/core/document'
-import { depthsOfNewParts, objectAdded } from '@tender-lasso/core/edits'
+import { depthsOfNewParts, freeName, objectAdded } from '@tender-lasso/core/edits'
 import { partsByDepth, shotPixelAspect } from '@tender-lasso/core/evaluation'
 import { centroidOfVertices, squareRound } from '@tender-lasso/core/geometry'
-
-/** First of "name", "name 2", "name 3" ... that nobody has. */
-export function freeName(base: string, taken: readonly string[]): string {
-  for (let n = 1; ; n++) {
-    const name = n === 1 ? base : `${base} ${n}`
-    if (!taken.includes(name)) return name
-  }
-}
 
 /** The Subject that is worked on: that of what was selected last, or else the last one made; null where there is none. */
 export function subjectAtHand(document: RotoDocument, lastId: string | null): string | null {

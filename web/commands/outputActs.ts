@@ -1,5 +1,5 @@
 import { findObject, newId, NEW_OUTPUT_FIELDS, type Output } from '@tender-lasso/core/document'
-import { freeOutputName, objectAdded, objectsDeleted, outputSet, outputsInOrder } from '@tender-lasso/core/edits'
+import { freeName, objectAdded, objectsDeleted, outputNames, outputSet, outputsInOrder } from '@tender-lasso/core/edits'
 import { say, useShot } from '../store'
 import { api, edit, jobsChanged, wordsOf } from '../session'
 
@@ -18,7 +18,7 @@ export function addOutput() {
   const output: Output = {
     ...NEW_OUTPUT_FIELDS,
     id: newId(),
-    name: freeOutputName(document, part?.name ?? 'Output'),
+    name: freeName(part?.name ?? 'Output', outputNames(document)),
     order: last ? last.order + 1 : 0,
     ...(part && { holds: { what: 'parts', partIds: [part.id] } }),
   }
@@ -27,7 +27,7 @@ export function addOutput() {
 
 export function duplicateOutput(output: Output) {
   const { document } = get()
-  const copy = { ...output, id: newId(), name: freeOutputName(document, output.name), order: output.order + 0.5 }
+  const copy = { ...output, id: newId(), name: freeName(output.name, outputNames(document)), order: output.order + 0.5 }
   if (edit(`copy the output ${output.name}`, [objectAdded(copy)])) useShot.setState({ outputId: copy.id })
 }
 

@@ -1,8 +1,9 @@
 'use client'
 
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useState } from 'react'
 import { api } from './api'
-import type { HandoffStatus, JobInfo } from '../store'
+import type { DeliveryState, HandoffStatus } from '@tender-lasso/core/handoff'
+import type { JobInfo } from '../store'
 
 const BUSY_MS = 500
 const IDLE_MS = 4000
@@ -13,11 +14,11 @@ const lookers = new Set<() => void>()
 /**
  * What the server answers at an address, asked for often while something is under way there.
  *
- * @param key  another one has it asked for at once
+ * @param isBusy  always the same function
+ * @param key     another one has it asked for at once
  */
 function useWatched<Answer>(address: string, isBusy: (answer: Answer) => boolean, key?: unknown): Answer | null {
   const [answer, setAnswer] = useState<Answer | null>(null)
-  const isBusyNow = useRef(isBusy)
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout>
     let isOver = false
@@ -25,7 +26,7 @@ function useWatched<Answer>(address: string, isBusy: (answer: Answer) => boolean
       const found = await api<Answer>(address).catch(() => null)
       if (isOver) return
       if (found) setAnswer(found)
-      timer = setTimeout(() => void look(), found && isBusyNow.current(found) ? BUSY_MS : IDLE_MS)
+      timer = setTimeout(() => void look(), found && isBusy(found) ? BUSY_MS : IDLE_MS)
     }
     const now = () => {
       clearTimeout(timer)
@@ -38,21 +39,23 @@ function useWatched<Answer>(address: string, isBusy: (answer: Answer) => boolean
       clearTimeout(timer)
       lookers.delete(now)
     }
-  }, [address, key])
+  }, [address, isBusy, key])
   return answer
 }
 
-const isUnderWay = ({ state }: { state: JobInfo['state'] }) => state === 'running' || state === 'queued'
+const isUnderWay = ({ state }: { state: DeliveryState }) => state === 'running' || state === 'queued'
+const areJobsBusy = (jobs: JobInfo[]) => jobs.some(isUnderWay)
+const isHandoffBusy = ({ deliveries }: HandoffStatus) => deliveries.some(isUnderWay)
 
 const NO_JOBS: JobInfo[] = []
 
 /** The jobs of a shot, or of all. */
 export const useJobs = (shotId?: string): JobInfo[] =>
-  useWatched<JobInfo[]>(shotId ? `/api/jobs?shot=${shotId}` : '/api/jobs', (jobs) => jobs.some(isUnderWay)) ?? NO_JOBS
+  useWatched(shotId ? `/api/jobs?shot=${shotId}` : '/api/jobs', areJobsBusy) ?? NO_JOBS
 
 /** Deliveries of a shot and how far its outputs are behind; null before the first answer. @param key  changes with the document */
 export const useHandoff = (shotId: string, key: unknown): HandoffStatus | null =>
-  useWatched<HandoffStatus>(`/api/shots/${shotId}/deliveries`, ({ deliveries }) => deliveries.some(isUnderWay), key)
+  useWatched(`/api/shots/${shotId}/deliveries`, isHandoffBusy, key)
 
 /** Something was started or stopped: everybody looks again at once. */
 export function jobsChanged() {

@@ -41,32 +41,6 @@ export interface JobInfo {
   createdAt: string
 }
 
-/** A delivery of an output, as the server lists them. */
-export interface DeliveryInfo {
-  jobId: string
-  outputId: string
-  version: number
-  state: JobInfo['state']
-  message: string | null
-  range: [number, number]
-  /** The edit of the log up to which it is made. */
-  sequence: number
-  /** Frames. */
-  done: number
-  total: number
-  at: string
-}
-
-export interface HandoffStatus {
-  outputs: {
-    outputId: string
-    /** Edits since the latest whole delivery that touched what the output shows, and which Parts; null: never delivered. */
-    behind: { edits: number; partIds: string[] } | null
-  }[]
-  /** Newest first. */
-  deliveries: DeliveryInfo[]
-}
-
 /** Bytes that the data folder takes, by what they are for, and what its disk has. */
 export interface StorageUsage {
   originals: number

@@ -3,9 +3,10 @@
 import { useEffect, useState } from 'react'
 import { Button, Progress } from 'antd'
 import type { Output } from '@tender-lasso/core/document'
+import { versionWord, type DeliveryInfo } from '@tender-lasso/core/handoff'
 import { api, jobsChanged, wordsOf } from '../../session'
-import { say, type DeliveryInfo } from '../../store'
-import { versionWord } from './outputWords'
+import { say } from '../../store'
+import { framesWord } from './outputWords'
 import styles from './handoff.module.css'
 
 /** Deliveries of the chosen output, newest first. */
@@ -52,7 +53,7 @@ function Delivery({ delivery, isAgain }: { delivery: DeliveryInfo; isAgain: bool
       <div className={styles.title}>
         <span>
           {name}
-          {isAgain && ' again'} · {range[0] === range[1] ? range[0] : range.join('-')}
+          {isAgain && ' again'} · {framesWord(range)}
         </span>
         <span className={styles.quiet}>{new Date(at).toLocaleString(undefined, WHEN)}</span>
         <span className={state === 'failed' ? styles.bad : styles.quiet}>{STATE_WORDS[state]}</span>

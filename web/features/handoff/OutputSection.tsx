@@ -2,13 +2,14 @@
 
 import { useShallow } from 'zustand/react/shallow'
 import { useState } from 'react'
-import { Button, Input, InputNumber, Select, Switch } from 'antd'
+import { Button, Input, Select, Switch } from 'antd'
 import { allOf, findObject, isExr, patternProblem, PATTERN_WORDS, type Output } from '@tender-lasso/core/document'
 import { partsByDepth, shownShapesOf } from '@tender-lasso/core/evaluation'
-import { deliveredRange, mattesOf, picturesOf } from '@tender-lasso/core/handoff'
+import { deliveredRange, mattesOf, picturesOf, type DeliveredMatte } from '@tender-lasso/core/handoff'
 import { addOutput, changeOutput, shownOutput, writeOutputs } from '../../commands'
 import { shotRange, useShot } from '../../store'
 import { NameField } from '../properties/NameField'
+import { NumberField } from '../properties/NumberField'
 import { Row } from '../properties/Row'
 import rows from '../properties/properties.module.css'
 import { COMPRESSION_WORDS, FORMAT_WORDS, LAYOUT_WORDS, SCALE_WORDS } from './outputWords'
@@ -67,38 +68,27 @@ function Settings({ output }: { output: Output }) {
         />
       </Row>
       <HeldRows output={output} />
-      <Row label="Layout">
-        <Select<Output['layout']>
-          size="small"
-          aria-label="Layout"
-          value={output.layout}
-          options={Object.entries(LAYOUT_WORDS).map(([value, label]) => ({ value: value as Output['layout'], label }))}
-          onChange={(layout) => change({ layout }, LAYOUT_WORDS[layout].toLowerCase())}
-        />
-      </Row>
-      <Row label="Format">
-        <Select<Output['format']>
-          size="small"
-          aria-label="Format"
-          value={output.format}
-          options={Object.entries(FORMAT_WORDS).map(([value, label]) => ({ value: value as Output['format'], label }))}
-          onChange={(format) => change({ format }, `as ${FORMAT_WORDS[format]}`)}
-        />
-      </Row>
+      <ChoiceRow
+        label="Layout"
+        words={LAYOUT_WORDS}
+        value={output.layout}
+        onChange={(layout) => change({ layout }, LAYOUT_WORDS[layout].toLowerCase())}
+      />
+      <ChoiceRow
+        label="Format"
+        words={FORMAT_WORDS}
+        value={output.format}
+        onChange={(format) => change({ format }, `as ${FORMAT_WORDS[format]}`)}
+      />
       {isExr(output.format) && (
         <>
-          <Row label="Packed" help="How an EXR is compressed, without loss">
-            <Select<Output['compression']>
-              size="small"
-              aria-label="Compression"
-              value={output.compression}
-              options={Object.entries(COMPRESSION_WORDS).map(([value, label]) => ({
-                value: value as Output['compression'],
-                label,
-              }))}
-              onChange={(compression) => change({ compression }, COMPRESSION_WORDS[compression])}
-            />
-          </Row>
+          <ChoiceRow
+            label="Compression"
+            help="How an EXR is packed, without loss"
+            words={COMPRESSION_WORDS}
+            value={output.compression}
+            onChange={(compression) => change({ compression }, COMPRESSION_WORDS[compression])}
+          />
           {!isIds && (
             <Row label="Data window" help="Only the pixels where there is something, within the whole frame">
               <Switch
@@ -127,29 +117,32 @@ function Settings({ output }: { output: Output }) {
       </Row>
       <Row label="Range">
         <span className={styles.range}>
-          <FrameField
+          <NumberField
             label="First frame"
             value={first}
-            from={info.firstFrame}
-            to={last}
-            onCommit={(frame) => change({ range: [frame, last] }, `from ${frame}`)}
+            min={info.firstFrame}
+            max={last}
+            step={1}
+            onCommit={whole((frame) => change({ range: [frame, last] }, `from ${frame}`))}
           />
-          <FrameField
+          <NumberField
             label="Last frame"
             value={last}
-            from={first}
-            to={info.lastFrame}
-            onCommit={(frame) => change({ range: [first, frame] }, `to ${frame}`)}
+            min={first}
+            max={info.lastFrame}
+            step={1}
+            onCommit={whole((frame) => change({ range: [first, frame] }, `to ${frame}`))}
           />
         </span>
       </Row>
       <Row label="Handles" help="Frames more to both sides of the range, as far as the shot has any">
-        <FrameField
+        <NumberField
           label="Handles"
           value={output.handles}
-          from={0}
-          to={1000}
-          onCommit={(handles) => change({ handles }, `handles of ${handles}`)}
+          min={0}
+          max={1000}
+          step={1}
+          onCommit={whole((handles) => change({ handles }, `handles of ${handles}`))}
         />
       </Row>
       <Row
@@ -177,8 +170,35 @@ function Settings({ output }: { output: Output }) {
         help="Off: edges as hard as coverage is, for who softens them downstream"
       />
       <KeptRow output={output} field="focus" label="Focus blur" what="focus blur" />
-      <PatternRows output={output} />
+      <PatternRows output={output} mattes={mattes} />
     </>
+  )
+}
+
+/** A number that is typed may be none that counts frames. */
+const whole = (commit: (value: number) => void) => (value: number) => commit(Math.round(value))
+
+interface ChoiceRowProps<Value extends string> {
+  label: string
+  help?: string
+  words: Record<Value, string>
+  value: Value
+  onChange(value: Value): void
+}
+
+/** One of several, each in words. */
+function ChoiceRow<Value extends string>({ label, help, words, value, onChange }: ChoiceRowProps<Value>) {
+  const values = Object.keys(words) as Value[]
+  return (
+    <Row label={label} help={help}>
+      <Select<Value>
+        size="small"
+        aria-label={label}
+        value={value}
+        options={values.map((one) => ({ value: one, label: words[one] }))}
+        onChange={onChange}
+      />
+    </Row>
   )
 }
 
@@ -264,8 +284,8 @@ function HeldRows({ output }: { output: Output }) {
 }
 
 /** How files are called, and what that makes of the first one. */
-function PatternRows({ output }: { output: Output }) {
-  const { info, document } = useShot(useShallow(({ info, document }) => ({ info, document })))
+function PatternRows({ output, mattes }: { output: Output; mattes: readonly DeliveredMatte[] }) {
+  const info = useShot((state) => state.info)
   const [typed, setTyped] = useState<string | null>(null)
   const pattern = typed ?? output.pattern
   const problem = patternProblem(pattern, output.layout)
@@ -273,7 +293,6 @@ function PatternRows({ output }: { output: Output }) {
     if (typed !== null && typed !== output.pattern && !problem) changeOutput(output, { pattern: typed }, 'name pattern')
     setTyped(null)
   }
-  const mattes = mattesOf(document, output)
   const [example] = picturesOf({ ...output, pattern }, mattes, { shot: info?.name ?? 'shot', version: 1, frame: output.range?.[0] ?? info?.firstFrame ?? 1 }) // prettier-ignore
   return (
     <>
@@ -294,49 +313,16 @@ function PatternRows({ output }: { output: Output }) {
         />
       </Row>
       <Row label="Digits" help="Of a frame number, at least">
-        <FrameField
+        <NumberField
           label="Digits of a frame number"
           value={output.padding}
-          from={1}
-          to={8}
-          onCommit={(padding) => changeOutput(output, { padding }, `${padding} digits`)}
+          min={1}
+          max={8}
+          step={1}
+          onCommit={whole((padding) => changeOutput(output, { padding }, `${padding} digits`))}
         />
       </Row>
       <p className={problem ? rows.bad : styles.example}>{problem ?? example?.path ?? ''}</p>
     </>
-  )
-}
-
-interface FrameFieldProps {
-  label: string
-  value: number
-  from: number
-  to: number
-  onCommit(value: number): void
-}
-
-/** A whole number, stored when Enter is pressed or the field is left. */
-function FrameField({ label, value, from, to, onCommit }: FrameFieldProps) {
-  const [typed, setTyped] = useState<number | null>(null)
-  const commit = () => {
-    if (typed !== null && typed !== value) onCommit(typed)
-    setTyped(null)
-  }
-  return (
-    <InputNumber
-      size="small"
-      aria-label={label}
-      min={from}
-      max={to}
-      precision={0}
-      value={typed ?? value}
-      onChange={(next) => setTyped(next)}
-      onBlur={commit}
-      onPressEnter={commit}
-      onStep={(next) => {
-        setTyped(null)
-        onCommit(next)
-      }}
-    />
   )
 }

@@ -7,12 +7,12 @@ import { Copy, Plus, Trash2 } from 'lucide-react'
 import type { Output } from '@tender-lasso/core/document'
 import { findObject } from '@tender-lasso/core/document'
 import { outputsInOrder, wordsOfHeld } from '@tender-lasso/core/edits'
-import { deliveredRange } from '@tender-lasso/core/handoff'
+import { deliveredRange, versionWord, type DeliveryInfo, type HandoffStatus } from '@tender-lasso/core/handoff'
 import { addOutput, deleteOutput, duplicateOutput, shownOutput, writeOutputs } from '../../commands'
 import { useHandoff } from '../../session'
-import { useShot, type DeliveryInfo, type HandoffStatus, type ShotInfo } from '../../store'
+import { useShot, type ShotInfo } from '../../store'
 import { Deliveries } from './Deliveries'
-import { FORMAT_WORDS, SHORT_LAYOUTS, versionWord } from './outputWords'
+import { FORMAT_WORDS, framesWord, SHORT_LAYOUTS } from './outputWords'
 import { useRate } from './useRate'
 import styles from './handoff.module.css'
 
@@ -89,39 +89,43 @@ function Outputs({ info }: { info: ShotInfo }) {
                 </tr>
               </thead>
               <tbody>
-                {outputs.map((output) => (
-                  <tr
-                    key={output.id}
-                    data-output={output.name}
-                    aria-selected={output === shown}
-                    className={output === shown ? styles.chosen : undefined}
-                    tabIndex={0}
-                    onClick={() => useShot.setState({ outputId: output.id })}
-                    onKeyDown={({ key, target, currentTarget }) => {
-                      if (key === 'Enter' && target === currentTarget) useShot.setState({ outputId: output.id })
-                    }}
-                  >
-                    <td>
-                      <Checkbox
-                        aria-label={`Mark ${output.name}`}
-                        checked={checked.has(output.id)}
-                        onChange={() => toggle(output.id)}
-                        onClick={(event) => event.stopPropagation()}
-                      />
-                    </td>
-                    <td>{output.name}</td>
-                    <td className={styles.quiet} title={wordsOfHeld(document, output)}>
-                      {wordsOfHeld(document, output)}
-                    </td>
-                    <td className={styles.quiet}>
-                      {FORMAT_WORDS[output.format]}, {SHORT_LAYOUTS[output.layout]}
-                    </td>
-                    <td className={styles.frames}>{framesOf(output, info)}</td>
-                    <td>
-                      <State output={output} status={status} />
-                    </td>
-                  </tr>
-                ))}
+                {outputs.map((output) => {
+                  const held = wordsOfHeld(document, output)
+                  const frames = deliveredRange(output, [info.firstFrame, info.lastFrame])
+                  return (
+                    <tr
+                      key={output.id}
+                      data-output={output.name}
+                      aria-selected={output === shown}
+                      className={output === shown ? styles.chosen : undefined}
+                      tabIndex={0}
+                      onClick={() => useShot.setState({ outputId: output.id })}
+                      onKeyDown={({ key, target, currentTarget }) => {
+                        if (key === 'Enter' && target === currentTarget) useShot.setState({ outputId: output.id })
+                      }}
+                    >
+                      <td>
+                        <Checkbox
+                          aria-label={`Mark ${output.name}`}
+                          checked={checked.has(output.id)}
+                          onChange={() => toggle(output.id)}
+                          onClick={(event) => event.stopPropagation()}
+                        />
+                      </td>
+                      <td>{output.name}</td>
+                      <td className={styles.quiet} title={held}>
+                        {held}
+                      </td>
+                      <td className={styles.quiet}>
+                        {FORMAT_WORDS[output.format]}, {SHORT_LAYOUTS[output.layout]}
+                      </td>
+                      <td className={styles.frames}>{frames ? framesWord(frames) : 'none'}</td>
+                      <td>
+                        <State output={output} status={status} />
+                      </td>
+                    </tr>
+                  )
+                })}
               </tbody>
             </table>
           </div>
@@ -130,12 +134,6 @@ function Outputs({ info }: { info: ShotInfo }) {
       <Deliveries output={shown} deliveries={status?.deliveries ?? null} />
     </div>
   )
-}
-
-function framesOf(output: Output, info: ShotInfo): string {
-  const range = deliveredRange(output, [info.firstFrame, info.lastFrame])
-  if (!range) return 'none'
-  return range[0] === range[1] ? String(range[0]) : range.join('-')
 }
 
 /** Never written, under way, up to date, or behind by what. */

@@ -24,6 +24,9 @@ export const COMPRESSION_WORDS: Record<Output['compression'], string> = {
 
 export const SCALE_WORDS: Record<Output['scale'], string> = { 1: 'Plate', 0.5: 'Half', 0.25: 'Quarter' }
 
+/** One frame, or the first and the last. */
+export const framesWord = ([first, last]: readonly [number, number]) => (first === last ? String(first) : `${first}-${last}`) // prettier-ignore
+
 /** Layouts in a word or two, for a table. */
 export const SHORT_LAYOUTS: Record<Output['layout'], string> = {
   one: 'one a picture',
@@ -31,5 +34,3 @@ export const SHORT_LAYOUTS: Record<Output['layout'], string> = {
   channels: 'channels',
   'object-id': 'object ids',
 }
-
-export const versionWord = (version: number) => `v${String(version).padStart(3, '0')}`
