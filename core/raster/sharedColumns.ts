@@ -21,8 +21,11 @@ export function sharedColumns(part: PartBoundaries, strip: Box): Box | null {
 }
 
 /** The columns of a strip that a layer can touch, or null. */
-export function columnsOf(part: PartBoundaries, group: number, strip: Box): Box | null {
-  const own = part.groupBox(group)
+export const columnsOf = (part: PartBoundaries, group: number, strip: Box): Box | null =>
+  columnsWithin(part.groupBox(group), strip)
+
+/** The pixels of a strip between the leftmost and the rightmost place that a box reaches, or null. */
+export function columnsWithin(own: Box, strip: Box): Box | null {
   if (!(own.top < strip.bottom && own.bottom > strip.top)) return null
   const left = Math.max(strip.left, Math.floor(own.left))
   const right = Math.min(strip.right, Math.ceil(own.right))

@@ -7,7 +7,7 @@ import { grown, putPixels, sizeOf, type FittedMatte } from './fittedMatte'
 import type { Lattice } from './lattice'
 import { laidOver } from './layers'
 import type { PiecesByStrip } from './piecesByStrip'
-import { columnsOf, sharedColumns } from './sharedColumns'
+import { columnsOf, columnsWithin, sharedColumns } from './sharedColumns'
 import { addSpread, spreadReach } from './spread'
 import { isPlainGroup, type RenderedGroup, type PartBoundaries } from './scene'
 
@@ -52,7 +52,7 @@ export class StripRenderer {
     const boxes = new Map<PartBoundaries, Box | null>()
     const boxOf = (part: PartBoundaries) => {
       let box = boxes.get(part)
-      if (box === undefined) boxes.set(part, (box = this.touchedBox(part, top, bottom)))
+      if (box === undefined) boxes.set(part, (box = columnsWithin(part.reachedBox, { ...this.picture, top, bottom })))
       return box
     }
     this.taken = 0
@@ -105,14 +105,7 @@ export class StripRenderer {
     const count = part.isStill ? 1 : lattice.count
     const { groups, finish } = part.part
     if (groups.length === 1 && isEvenlySoft(groups[0]!) && !finish) {
-      const soft = fastestFeather()
-      soft.begin(box)
-      const reusable = this.taken
-      for (let k = 0; k < count; k++) {
-        this.taken = reusable
-        this.addSoft(part, 0, (k + 0.5) / count, box, 1 / count)
-      }
-      return soft.finish(out)
+      return this.softMean(part, 0, count, box, out)
     }
     if (!finish) return putPixels(this.meanOfLayers(part, count, box), box, out)
     // What is linear is done once, to the mean.
@@ -131,7 +124,7 @@ export class StripRenderer {
   private meanOfLayers(part: PartBoundaries, count: number, box: Box): Float32Array {
     const { groups } = part.part
     // What a layer is intersected with is taken away where that one is not.
-    if (count === 1 || groups.length === 1 || groups.some(({ operation }) => operation === 'intersect'))
+    if (count === 1 || groups.some(({ operation }) => operation === 'intersect'))
       return this.mean(part, count, box, this.layersAt)
     const shared = sharedColumns(part, box)
     if (shared && shared.right - shared.left > (box.right - box.left) / 2) return this.mean(part, count, box, this.layersAt) // prettier-ignore
@@ -156,26 +149,29 @@ export class StripRenderer {
   /** Mean over the sub-times of one layer, but for its opacity. */
   private meanOfLayer(part: PartBoundaries, g: number, count: number, box: Box): Float32Array {
     const group = part.part.groups[g]!
-    const { accumulator } = this
-    const out = this.take(sizeOf(box))
-    const reusable = this.taken
-    const isSharp = !group.focus && !group.field && !group.spread
-    if (!isSharp || group.wideOutlinesAt) {
+    if (group.focus || group.field || group.spread || group.wideOutlinesAt) {
       return this.mean(part, count, box, (_, u, own, alpha) => this.layerAt(part, g, u, own, alpha))
     }
+    const { accumulator } = this
+    const out = this.take(sizeOf(box))
     if (isPlainGroup(group)) {
       accumulator.begin(box)
       for (let k = 0; k < count; k++) accumulator.add(part.pieces(g, (k + 0.5) / count).touching(box.top, box.bottom - 1), 1 / count) // prettier-ignore
       accumulator.finish({ box, alpha: out })
-      return out
-    }
-    fastestFeather().begin(box)
+    } else this.softMean(part, g, count, box, { box, alpha: out })
+    return out
+  }
+
+  /** Mean over the sub-times of one layer whose edge is evenly soft. */
+  private softMean(part: PartBoundaries, g: number, count: number, box: Box, out: FittedMatte) {
+    const soft = fastestFeather()
+    soft.begin(box)
+    const reusable = this.taken
     for (let k = 0; k < count; k++) {
       this.taken = reusable
       this.addSoft(part, g, (k + 0.5) / count, box, 1 / count)
     }
-    fastestFeather().finish({ box, alpha: out })
-    return out
+    soft.finish(out)
   }
 
   /** Mean over the sub-times of what `alphaAt` gives. */
@@ -265,15 +261,6 @@ export class StripRenderer {
     else accumulator.add(touching)
     accumulator.finish({ box, alpha: out })
     return out
-  }
-
-  /** Pixels of the strip between the leftmost and the rightmost place that the Part reaches, or null. */
-  private touchedBox(part: PartBoundaries, top: number, bottom: number): Box | null {
-    const own = part.reachedBox
-    if (!(own.top < bottom && own.bottom > top)) return null
-    const left = Math.max(this.picture.left, Math.floor(own.left))
-    const right = Math.min(this.picture.right, Math.ceil(own.right))
-    return left < right ? { left, top, right, bottom } : null
   }
 
   private alphaBuffer(box: Box): PartAlpha {
