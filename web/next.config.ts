@@ -11,6 +11,7 @@ const config: NextConfig = {
     'knex',
     'pg',
     'pino',
+    'piscina',
     'sharp',
     '@tus/server',
     '@tus/file-store',

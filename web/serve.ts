@@ -2,6 +2,7 @@ import { createServer, type IncomingMessage, type ServerResponse } from 'node:ht
 import next from 'next'
 import type { Problem } from '@tender-lasso/server/errors'
 import { log } from '@tender-lasso/server/log'
+import { startLiveThreads } from '@tender-lasso/server/liveHandoff'
 import { refusal } from '@tender-lasso/server/perimeter'
 import { readSettings } from '@tender-lasso/server/settings'
 
@@ -9,6 +10,8 @@ import { readSettings } from '@tender-lasso/server/settings'
 const port = Number(process.env.PORT ?? 4310)
 const hostname = '127.0.0.1'
 const app = next({ dev: false, dir: import.meta.dirname, hostname, port })
+// Threads of the live hand-off, which the routes use.
+startLiveThreads()
 await app.prepare()
 const handle = app.getRequestHandler()
 const { hosts } = readSettings()

@@ -131,6 +131,24 @@ const WorkerEntity = defineEntity({
   properties: { id: p.string().primary(), seenAt: p.datetime() },
 })
 
+/** Who may read the live hand-off of a shot, and until when. */
+export const LiveTokenEntity = defineEntity({
+  name: 'LiveToken',
+  tableName: 'live_token',
+  properties: {
+    id: p.string().primary(),
+    shotId: () => p.manyToOne(ShotEntity).joinColumn('shot_id').mapToPk(),
+    /** Whom it was made for, in words. */
+    name: p.string(),
+    /** SHA-256 of the token: itself it is told once and kept nowhere. */
+    hash: p.string(),
+    createdAt: p.datetime(),
+    expiresAt: p.datetime(),
+    revokedAt: p.datetime().nullable(),
+    usedAt: p.datetime().nullable(),
+  },
+})
+
 export type ProjectRow = InferEntity<typeof ProjectEntity>
 export type ShotRow = InferEntity<typeof ShotEntity>
 export type JobRow = InferEntity<typeof JobEntity>
@@ -145,4 +163,5 @@ export const ENTITIES = [
   JobEntity,
   JobChunkEntity,
   WorkerEntity,
+  LiveTokenEntity,
 ]

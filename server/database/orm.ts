@@ -6,6 +6,7 @@ import { readSettings } from '../settings'
 import { ENTITIES } from './entities'
 import { Migration20261124000000 } from './migrations/Migration20261124000000'
 import { Migration20261128000000 } from './migrations/Migration20261128000000'
+import { Migration20261129000000 } from './migrations/Migration20261129000000'
 
 // Next.js loads route modules more than once; the one instance lives on the global object.
 const holder = globalThis as unknown as { tenderLassoOrm?: Promise<MikroORM> }
@@ -21,6 +22,7 @@ export function orm(): Promise<MikroORM> {
       migrationsList: [
         { name: 'Migration20261124000000', class: Migration20261124000000 },
         { name: 'Migration20261128000000', class: Migration20261128000000 },
+        { name: 'Migration20261129000000', class: Migration20261129000000 },
       ],
       generator: TSMigrationGenerator,
       disableForeignKeys: false,

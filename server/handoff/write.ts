@@ -1,6 +1,5 @@
-import { sceneAt } from '@tender-lasso/core/evaluation'
 import { hasHoldouts, type Output, type RotoDocument } from '@tender-lasso/core/document'
-import { picturesOf, withoutSoftness, type Picture } from '@tender-lasso/core/handoff'
+import { frameView, picturesOf, type Picture } from '@tender-lasso/core/handoff'
 import { renderMattes } from '@tender-lasso/core/raster'
 import { keys, openStore, sha256, type Store } from '../store'
 import { encodePicture, ENDINGS } from './encode'
@@ -58,8 +57,8 @@ function picturesOn({ output, mattes, version }: Delivery, { shotName }: Handoff
   return picturesOf(output, mattes, { shot: shotName, version, frame }).map(({ path, channels }) => ({ path: `${path}.${ending}`, channels })) // prettier-ignore
 }
 
-/** Pixels of the files of an output. */
-const sizeOf = ({ output: { scale } }: Delivery, { width, height }: HandoffTarget) => ({
+/** Pixels of the files of an output of a plate. */
+export const pixelsOfOutput = ({ scale }: Output, { width, height }: { width: number; height: number }) => ({
   width: Math.ceil(width * scale),
   height: Math.ceil(height * scale),
 })
@@ -72,10 +71,10 @@ const sizeOf = ({ output: { scale } }: Delivery, { width, height }: HandoffTarge
 export async function writeFrame(work: FrameWork, frame: number, reuse: Float32Array[] = []): Promise<ManifestFile[]> {
   const { document, payload, target } = work
   const { output, mattes, version, sequence } = payload
-  const { width, height } = sizeOf(payload, target)
+  const { width, height } = pixelsOfOutput(output, target)
   const withHoldouts = hasHoldouts(output)
   const alphas = renderMattes(
-    withoutSoftness(sceneAt(document, frame, output.scale), output),
+    frameView(document, output, frame).scene,
     mattes.map(({ partId }) => ({ partId, withHoldouts })),
     { box: { left: 0, top: 0, right: width, bottom: height }, motionBlur: output.motionBlur, reuse },
   )!
@@ -126,7 +125,7 @@ export async function writeManifest(payload: Delivery, target: HandoffTarget, fi
     version,
     sequence,
     range,
-    ...sizeOf(payload, target),
+    ...pixelsOfOutput(output, target),
     rate: target.rate,
     mattes,
     pictures: picturesOn(payload, target, range[0]).map(({ path, channels }) => ({

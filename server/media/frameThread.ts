@@ -1,7 +1,7 @@
-import { Problem } from '../errors'
+import { failureOfTask, Problem, type TaskFailure } from '../errors'
 import { openStore } from '../store'
 import { writeFrameFiles } from './frameFiles'
-import { failureOfTask, type FrameTask, type TaskFailure } from './frameTask'
+import type { FrameTask } from './frameTask'
 import { decodePicture } from './picture'
 
 /** One thread of ingest: makes the files of a frame. @returns why it could not, or null */

@@ -1,6 +1,7 @@
 import { availableParallelism } from 'node:os'
 import Piscina from 'piscina'
-import { errorOfTask, type FrameTask, type TaskFailure } from './frameTask'
+import { errorOfTask, type TaskFailure } from '../errors'
+import type { FrameTask } from './frameTask'
 
 /** Threads without work are kept so long. */
 const IDLE_MS = 8000

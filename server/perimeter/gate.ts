@@ -16,6 +16,8 @@ export interface GateSettings {
 }
 
 const API = '/api/'
+/** Files that other programs read, never a page of ours. */
+const LIVE = '/live/'
 const UPLOADS = '/api/uploads'
 const SAFE_METHODS = new Set(['GET', 'HEAD', 'OPTIONS'])
 
@@ -41,7 +43,7 @@ export function refusal(request: AskedFor, settings: GateSettings): Problem | nu
   if (!host || !isKnownHost(host, settings)) {
     return new Problem(421, 'unknown-host', 'The application is not known by this name; TENDER_LASSO_HOSTS tells it further ones') // prettier-ignore
   }
-  const isApi = path === '/api' || path.startsWith(API)
+  const isApi = path === '/api' || path.startsWith(API) || path.startsWith(LIVE)
   const origin = header('origin')
   if (origin !== undefined && !isOwnOrigin(origin, host) && (isApi || !SAFE_METHODS.has(method))) return foreign()
   const site = header('sec-fetch-site')

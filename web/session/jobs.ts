@@ -2,7 +2,7 @@
 
 import { useEffect, useState } from 'react'
 import { api } from './api'
-import type { DeliveryState, HandoffStatus } from '@tender-lasso/core/handoff'
+import type { DeliveryState, HandoffStatus, LiveToken } from '@tender-lasso/core/handoff'
 import type { JobInfo } from '../store'
 
 const BUSY_MS = 500
@@ -56,6 +56,14 @@ export const useJobs = (shotId?: string): JobInfo[] =>
 /** Deliveries of a shot and how far its outputs are behind; null before the first answer. @param key  changes with the document */
 export const useHandoff = (shotId: string, key: unknown): HandoffStatus | null =>
   useWatched(`/api/shots/${shotId}/deliveries`, isHandoffBusy, key)
+
+const never = () => false
+
+/** Who is let in to read a shot's live hand-off; null before the first answer. */
+export const useLiveTokens = (shotId: string) => ({
+  tokens: useWatched<LiveToken[]>(`/api/shots/${shotId}/live`, never),
+  look: jobsChanged,
+})
 
 /** Something was started or stopped: everybody looks again at once. */
 export function jobsChanged() {

@@ -12,23 +12,18 @@ import styles from './handoff.module.css'
 /** Deliveries of the chosen output, newest first. */
 export function Deliveries({ output, deliveries }: { output: Output | undefined; deliveries: DeliveryInfo[] | null }) {
   const own = deliveries?.filter(({ outputId }) => outputId === output?.id) ?? []
+  if (own.length === 0)
+    return <p className={styles.empty}>{deliveries === null ? 'Looking …' : 'Nothing was written yet.'}</p>
   return (
-    <div className={styles.deliveries}>
-      <div className={styles.bar}>{output ? `Deliveries of ${output.name}` : 'Deliveries'}</div>
-      {own.length === 0 ? (
-        <p className={styles.empty}>{deliveries === null ? 'Looking …' : 'Nothing was written yet.'}</p>
-      ) : (
-        <ul className={styles.list} aria-label="Hand-offs">
-          {own.map((delivery, i) => (
-            <Delivery
-              key={delivery.jobId}
-              delivery={delivery}
-              isAgain={own.slice(i + 1).some(({ version }) => version === delivery.version)}
-            />
-          ))}
-        </ul>
-      )}
-    </div>
+    <ul className={styles.list} aria-label="Hand-offs">
+      {own.map((delivery, i) => (
+        <Delivery
+          key={delivery.jobId}
+          delivery={delivery}
+          isAgain={own.slice(i + 1).some(({ version }) => version === delivery.version)}
+        />
+      ))}
+    </ul>
   )
 }
 

@@ -11,7 +11,7 @@ import { deliveredRange, versionWord, type DeliveryInfo, type HandoffStatus } fr
 import { addOutput, deleteOutput, duplicateOutput, shownOutput, writeOutputs } from '../../commands'
 import { useHandoff } from '../../session'
 import { useShot, type ShotInfo } from '../../store'
-import { Deliveries } from './Deliveries'
+import { OutputDetails } from './OutputDetails'
 import { FORMAT_WORDS, framesWord, SHORT_LAYOUTS } from './outputWords'
 import { useRate } from './useRate'
 import styles from './handoff.module.css'
@@ -131,7 +131,7 @@ function Outputs({ info }: { info: ShotInfo }) {
           </div>
         )}
       </div>
-      <Deliveries output={shown} deliveries={status?.deliveries ?? null} />
+      <OutputDetails shotId={info.id} output={shown} deliveries={status?.deliveries ?? null} />
     </div>
   )
 }

@@ -2,13 +2,10 @@ import { batchesSince, headSequenceOf } from '@tender-lasso/server/editLog'
 import { Problem } from '@tender-lasso/server/errors'
 import { followShot } from '@tender-lasso/server/live'
 import { z } from 'zod'
+import { eventStream } from '../../../../../api/eventStream'
 import { idsOf, respond, type Params } from '../../../../../api/respond'
 
 export const dynamic = 'force-dynamic'
-
-const HEARTBEAT_MS = 15_000
-/** A reader that lets so much wait is dropped; it comes back from where it was. */
-const MOST_WAITING_BYTES = 32 * 2 ** 20
 
 const place = z.coerce.number().int().min(0).max(2147483647)
 
@@ -21,42 +18,5 @@ export const GET = respond(async (request, context: Params<'shotId'>) => {
   if (since > (await headSequenceOf(shotId))) {
     throw new Problem(409, 'beyond-the-log', `The log of the shot does not reach ${since}: open the shot again`)
   }
-  const encoder = new TextEncoder()
-  let leave = () => {}
-  let isOver = false
-  const stop = () => {
-    isOver = true
-    leave()
-  }
-  const stream = new ReadableStream<Uint8Array<ArrayBuffer>>(
-    {
-      start(controller) {
-        const take = (bytes: Uint8Array<ArrayBuffer>) => {
-          if (isOver) return true
-          controller.enqueue(bytes)
-          return (controller.desiredSize ?? 0) > -MOST_WAITING_BYTES
-        }
-        const drop = () => {
-          if (isOver) return
-          stop()
-          controller.close()
-        }
-        const heartbeat = setInterval(() => {
-          if (isOver) clearInterval(heartbeat)
-          else if (!take(encoder.encode(': still here\n\n'))) drop()
-        }, HEARTBEAT_MS)
-        take(encoder.encode('retry: 1500\n: open\n\n'))
-        followShot(shotId, since, { take, drop }, batchesSince).then((end) => {
-          leave = end
-          if (isOver) end()
-        }, drop)
-      },
-      cancel: stop,
-    },
-    new ByteLengthQueuingStrategy({ highWaterMark: 64 * 1024 }),
-  )
-  request.signal.addEventListener('abort', stop)
-  return new Response(stream, {
-    headers: { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', 'X-Accel-Buffering': 'no' },
-  })
+  return eventStream(request, (follower) => followShot(shotId, since, follower, batchesSince))
 })

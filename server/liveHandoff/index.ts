@@ -1,0 +1,3 @@
+export { LiveHandoff, liveHandoff, type LiveFile } from './liveHandoff'
+export { newLiveThreads, startLiveThreads } from './liveThreads'
+export * from './tokens'

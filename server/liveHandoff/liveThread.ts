@@ -1,0 +1,140 @@
+import { hasHoldouts, findObject, type Output, type RotoDocument, type Shot } from '@tender-lasso/core/document'
+import {
+  coveredByAny,
+  deliveredRange,
+  frameInputs,
+  frameView,
+  liveOutput,
+  mattesOf,
+  picturesOf,
+} from '@tender-lasso/core/handoff'
+import { renderMattes } from '@tender-lasso/core/raster'
+import { orm, ShotEntity } from '../database'
+import { loadHead } from '../editLog'
+import { failureOfTask, notFound, Problem } from '../errors'
+import { encodePicture, pixelsOfOutput } from '../handoff'
+import { sha256 } from '../store'
+import type { FrameTask, LiveAnswer, LiveFrame, LiveSource, LiveTask, LiveVersions, VersionsTask } from './task'
+
+/**
+ * One thread of the live hand-off. It follows the shot's log by itself, so that no document is handed from thread to thread: what was read before is kept, and each
+ * task looks at what came since.
+ */
+export default async function answer(task: LiveTask): Promise<LiveAnswer> {
+  try {
+    switch (task.what) {
+      case 'nothing':
+        await orm()
+        return { nothing: true }
+      case 'versions':
+        return { versions: await versionsOf(task) }
+      case 'frame':
+        return { frame: await frameOf(task) }
+    }
+  } catch (error) {
+    return { failure: failureOfTask(error) }
+  }
+}
+
+/** An output as it is now. */
+interface Present {
+  shotName: string
+  shot: Shot
+  output: Output
+  document: RotoDocument
+  sequence: number
+  range: [number, number]
+}
+
+async function presentOf({ shotId, outputId }: LiveSource): Promise<Present> {
+  const { em } = await orm()
+  const [row, { document, sequence }] = await Promise.all([
+    em.fork().findOne(ShotEntity, { id: shotId }, { fields: ['name'] }),
+    loadHead(em.fork(), shotId),
+  ])
+  const shot = findObject(document, 'shot', 'shot')
+  if (!row || !shot) throw notFound('The shot')
+  const output = findObject(document, 'output', outputId)
+  if (!output) throw notFound('The output')
+  const [first, last] = shot.range
+  const range = deliveredRange(output, [first, last])
+  if (!range) throw new Problem(404, 'range-outside', `The output has no frame of ${first} to ${last}`)
+  return { shotName: row.name, shot, output, document, sequence, range }
+}
+
+async function versionsOf(task: VersionsTask): Promise<LiveVersions> {
+  const present = await presentOf(task)
+  const { shotName, shot, output, document, sequence, range } = present
+  return {
+    shot: shotName,
+    output: output.name,
+    sequence,
+    range,
+    ...pixelsOfOutput(output, shot),
+    pixelAspect: shot.pixelAspect,
+    rate: shot.rate,
+    mattes: mattesOf(document, output).map(({ name }) => name),
+    versions: (task.frames ?? []).map((frame) => versionOf(present, frame)),
+  }
+}
+
+/** Versions that were worked out, of each document by output and frame. */
+const known = new WeakMap<RotoDocument, Map<string, string>>()
+
+/** A word for all that a frame's files are made of; null where the output has no such frame, or no matte at all. */
+function versionOf({ shotName, shot, output, document, range }: Present, frame: number): string | null {
+  if (frame < range[0] || frame > range[1]) return null
+  let versions = known.get(document)
+  if (!versions) known.set(document, (versions = new Map()))
+  const key = `${output.id}/${frame}/${shotName}`
+  let version = versions.get(key)
+  if (!version) {
+    const { width, height, pixelAspect, rate } = shot
+    const words = JSON.stringify([shotName, width, height, pixelAspect, rate, output.name, frame])
+    const view = frameView(document, output, frame)
+    if (view.mattes.length === 0) return null
+    const inputs = frameInputs(view, output)
+    version = sha256(Buffer.concat([Buffer.from(words), inputs])).slice(0, 32)
+    versions.set(key, version)
+  }
+  return version
+}
+
+/** Mattes of the frame before, to be written over: fresh memory costs more than clearing. */
+let reuse: Float32Array[] = []
+
+async function frameOf(task: FrameTask): Promise<LiveFrame> {
+  const isCancelled = () => Atomics.load(task.stop, 0) !== 0
+  if (isCancelled()) return null
+  const present = await presentOf(task)
+  const { shotName, shot, document, sequence } = present
+  const { frame, ending } = task
+  const version = versionOf(present, frame)
+  if (version === null) throw notFound(`Frame ${frame} of the output`)
+  const output = liveOutput(present.output, ending)
+  const { scene, mattes } = frameView(document, present.output, frame)
+  const { width, height } = pixelsOfOutput(output, shot)
+  const withHoldouts = hasHoldouts(present.output)
+  const alphas = renderMattes(
+    scene,
+    mattes.map(({ partId }) => ({ partId, withHoldouts })),
+    { box: { left: 0, top: 0, right: width, bottom: height }, motionBlur: output.motionBlur, isCancelled, reuse },
+  )
+  if (!alphas || isCancelled()) return null
+  reuse = alphas
+  const names = mattes.map(({ name }) => name)
+  const said = {
+    pixelAspect: shot.pixelAspect,
+    framesPerSecond: shot.rate,
+    frame,
+    // Not the place in the log: the same version is the same bytes.
+    texts: { shot: shotName, output: output.name, frameVersion: version },
+  }
+  const isPicture = ending === 'png'
+  const together = isPicture ? [coveredByAny(alphas, withHoldouts, width * height)] : alphas
+  const [picture] = isPicture
+    ? [{ path: '', channels: [{ name: 'Y', matte: 0 }] }]
+    : picturesOf(output, mattes, { shot: shotName, version: sequence, frame })
+  const bytes = await encodePicture(output, picture!, { alphas: together, names, width, height }, said)
+  return { version, bytes: new Uint8Array(bytes) }
+}

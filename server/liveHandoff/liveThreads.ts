@@ -1,0 +1,59 @@
+import { availableParallelism } from 'node:os'
+import Piscina from 'piscina'
+import { Problem } from '../errors'
+import { NewestFirst } from './newestFirst'
+import type { LiveAnswer, LiveTask } from './task'
+
+/** Threads without work are kept so long: starting one takes a second, and what it has read of the log is read again. */
+const IDLE_MS = 120_000
+
+/** Threads that make frames, one a core, and one that tells which version they are, so that this never waits for a frame. */
+export interface LiveThreads {
+  /** Never rejects: what goes wrong is an answer as well, since an error of one bundle is unknown in another. */
+  ask(task: LiveTask): Promise<LiveAnswer>
+  /** Starts a thread for frames if there is none: the first one is soon asked for. */
+  warmUp(): void
+  close(): Promise<void>
+}
+
+function pool(maxThreads: number): Piscina<LiveTask, LiveAnswer> {
+  return new Piscina<LiveTask, LiveAnswer>({
+    filename: new URL('./liveThread.ts', import.meta.url).href,
+    execArgv: ['--import', 'tsx'],
+    minThreads: 0,
+    maxThreads,
+    idleTimeout: IDLE_MS,
+    taskQueue: new NewestFirst(),
+  })
+}
+
+export function newLiveThreads(): LiveThreads {
+  const renderers = pool(availableParallelism())
+  const ledger = pool(1)
+  return {
+    ask: (task) =>
+      (task.what === 'frame' ? renderers : ledger)
+        .run(task)
+        .catch((error: unknown) => ({ failure: { ...INTERRUPTED, message: `${INTERRUPTED.message} (${String(error)})` } })), // prettier-ignore
+    warmUp() {
+      if (renderers.threads.length === 0) void renderers.run({ what: 'nothing' }).catch(() => undefined)
+    },
+    close: async () => void (await Promise.all([renderers.destroy(), ledger.destroy()])),
+  }
+}
+
+/** Of a thread that died. */
+export const INTERRUPTED = { status: 503, code: 'live-interrupted', message: 'The live hand-off was interrupted: ask again' } // prettier-ignore
+
+// Threads are started from where the files are, which the bundles of routes are not: the web server does it for them.
+const holder = globalThis as unknown as { tenderLassoLiveThreads?: LiveThreads }
+
+export function startLiveThreads(): LiveThreads {
+  return (holder.tenderLassoLiveThreads ??= newLiveThreads())
+}
+
+/** @throws Problem 503 where they were not started */
+export function liveThreads(): LiveThreads {
+  if (!holder.tenderLassoLiveThreads) throw new Problem(503, 'no-live-handoff', 'The live hand-off does not run')
+  return holder.tenderLassoLiveThreads
+}
