@@ -9,6 +9,7 @@ import { dragMany, evaluate, undo } from './feel'
 import { edgeExact } from './edgeExact'
 import { exportFrames, exportSoftFrames } from './handoff'
 import { ingest } from './ingest'
+import { liveFrame } from './liveFrame'
 import { planarBlurred } from './blurredPlane'
 import { planarAccuracy, planarOccluded, points } from './planes'
 import { fillShapes, fillShapesBlur, featherShapes } from './rasterise'
@@ -40,6 +41,7 @@ const BENCHMARKS: readonly Benchmark[] = [
   ingest,
   exportFrames,
   exportSoftFrames,
+  liveFrame,
   largeDocumentOpens,
   editLatency,
   everywhere,

@@ -5,8 +5,8 @@ import path from 'node:path'
 import type { Page } from '@playwright/test'
 import { allOf } from '@tender-lasso/core/document'
 import { Artist, truth } from './artist'
-import { downloaded, greyPng, rename } from './mattes'
-import { makeOwnShot } from './ownShot'
+import { downloaded, greyPng } from './mattes'
+import { makeOwnShot, rectangle } from './ownShot'
 import { expect, test } from './test'
 
 let folder: string
@@ -14,22 +14,6 @@ test.beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lass
 test.afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
 const row = (page: Page, name: string) => page.locator(`[data-output="${name}"]`)
-
-async function rectangle(
-  artist: Artist,
-  name: string,
-  [left, top, right, bottom]: readonly [number, number, number, number],
-) {
-  await artist.step('Shape')
-  await artist.key('s')
-  await artist.key('Escape')
-  await artist.key('Escape')
-  await artist.key('Shift+t')
-  await artist.drag(left, top, right, bottom)
-  await artist.key('s')
-  await rename(artist.page, 'Part', name)
-  await artist.saved()
-}
 
 async function choose(page: Page, label: string, option: string) {
   await page.getByLabel(label, { exact: true }).click()

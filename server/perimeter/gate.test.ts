@@ -39,13 +39,14 @@ describe('the gate', () => {
 
   it('keeps pages of other origins out, whatever they send, uploads included', () => {
     for (const origin of ['https://evil.example', 'null', 'http://127.0.0.1:4999', 'http://localhost:4310']) {
-      for (const [method, path] of [['POST', EDITS], ['GET', '/api/board'], ['OPTIONS', '/api/uploads'], ['PATCH', '/api/uploads/abc'], ['DELETE', '/api/shots/abc']] as const) {
+      for (const [method, path] of [['POST', EDITS], ['GET', '/api/board'], ['GET', '/live/abc/def/1001.exr'], ['OPTIONS', '/api/uploads'], ['PATCH', '/api/uploads/abc'], ['DELETE', '/api/shots/abc']] as const) {
         expect(codeOf(method, path, { origin, 'content-type': 'text/plain' }), `${origin} ${path}`).toBe('foreign-page')
       }
     } // prettier-ignore
     for (const site of ['cross-site', 'same-site']) {
       expect(codeOf('GET', '/api/shots/abc/frames/1/display', { 'sec-fetch-site': site, 'sec-fetch-mode': 'no-cors' })).toBe('foreign-page') // prettier-ignore
-      expect(codeOf('GET', '/api/board', { 'sec-fetch-site': site, 'sec-fetch-mode': 'navigate' })).toBe('foreign-page')
+      for (const path of ['/api/board', '/live/abc/def/manifest.json'])
+        expect(codeOf('GET', path, { 'sec-fetch-site': site, 'sec-fetch-mode': 'navigate' })).toBe('foreign-page')
       expect(codeOf('POST', '/shots/abc', { 'sec-fetch-site': site, 'sec-fetch-mode': 'navigate' })).toBe(
         'foreign-page',
       )
