@@ -99,7 +99,7 @@ describe('what a frame is made from', () => {
 describe('a live output', () => {
   it('is one file a frame', () => {
     const [mattes, channels, ids] = firstOutputs(() => 'id') as [Output, Output, Output]
-    expect(liveOutput(mattes, 'exr')).toMatchObject({ layout: 'channels', format: 'exr-half' })
+    expect(liveOutput(mattes, 'exr')).toMatchObject({ layout: 'channels', format: 'exr-half', window: 'data' })
     expect(liveOutput({ ...channels, format: 'exr-float' }, 'exr')).toMatchObject({ layout: 'channels', format: 'exr-float' }) // prettier-ignore
     expect(liveOutput(ids, 'exr')).toBe(ids)
     for (const one of [mattes, channels, ids]) expect(liveOutput(one, 'png')).toMatchObject({ layout: 'one', format: 'png16', window: 'full' }) // prettier-ignore

@@ -31,11 +31,13 @@ export interface LiveToken {
   usedAt: string | null
 }
 
-/** An output as it is given live: one file a frame, since that is one address. */
+/**
+ * An output as it is given live: one file a frame, since that is one address, and of EXR only the pixels where there is something, which is what takes the time.
+ */
 export function liveOutput(output: Output, ending: LiveEnding): Output {
   if (ending === 'png') return { ...output, layout: 'one', format: 'png16', window: 'full' }
   if (output.layout === 'object-id') return output
-  return { ...output, layout: 'channels', format: isExr(output.format) ? output.format : 'exr-half' }
+  return { ...output, layout: 'channels', format: isExr(output.format) ? output.format : 'exr-half', window: 'data' }
 }
 
 /**

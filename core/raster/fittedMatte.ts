@@ -34,3 +34,24 @@ export function putPixels(
     alpha.set(values.subarray(row, row + width), (y - whole.top) * wholeWidth + box.left - whole.left)
   }
 }
+
+/** Mattes laid onto pixels of the picture that hold all of them. */
+export function ontoBox(mattes: readonly FittedMatte[], box: Box): Float32Array[] {
+  return mattes.map(({ alpha, box: own }) => {
+    const out = new Float32Array(sizeOf(box))
+    if (alpha.length > 0) putPixels(alpha, own, { box, alpha: out })
+    return out
+  })
+}
+
+/** The least box that holds some mattes; of nothing one pixel. */
+export function boxAround(mattes: readonly FittedMatte[]): Box {
+  const boxes = mattes.filter(({ alpha }) => alpha.length > 0).map(({ box }) => box)
+  if (boxes.length === 0) return { left: 0, top: 0, right: 1, bottom: 1 }
+  return {
+    left: Math.min(...boxes.map(({ left }) => left)),
+    top: Math.min(...boxes.map(({ top }) => top)),
+    right: Math.max(...boxes.map(({ right }) => right)),
+    bottom: Math.max(...boxes.map(({ bottom }) => bottom)),
+  }
+}

@@ -90,11 +90,9 @@ export class StripRenderer {
         this.alphaAt(part, (k + 0.5) / count, alpha.box, alpha.values)
       }
       for (const { request, fronts, sum } of withFronts) {
-        const own = alphas.get(request.part)!
-        const size = sizeOf(own.box)
-        visible.set(own.values.subarray(0, size))
-        for (const front of fronts) cutOut(visible, own.box, alphas.get(front)!)
-        addWeighted(sum, visible, size, weight)
+        let own = alphas.get(request.part)!
+        for (const front of fronts.slice(0, -1)) own = cutOut(own, alphas.get(front)!, visible)
+        addCut(sum, own, alphas.get(fronts.at(-1)!)!, weight)
       }
     }
     for (const { request, box, sum } of withFronts) putPixels(sum, box, request.out)
@@ -299,16 +297,39 @@ function addPixels(values: Float32Array, box: Box, share: number, sum: Float32Ar
   }
 }
 
-/** Takes what stands in front out of `values`, where their boxes overlap; both boxes are of one strip. */
-function cutOut(values: Float32Array, box: Box, front: PartAlpha) {
-  const left = Math.max(box.left, front.box.left)
-  const right = Math.min(box.right, front.box.right)
-  const width = box.right - box.left
-  const frontWidth = front.box.right - front.box.left
-  const { values: frontValues } = front
+/** What is left of a Part where another one stands in front, written to `out`, which may be its own; both boxes are of one strip. */
+function cutOut({ box, values }: PartAlpha, front: PartAlpha, out: Float32Array): PartAlpha {
+  const size = sizeOf(box)
+  if (values !== out) for (let i = 0; i < size; i++) out[i] = values[i]!
+  const { width, frontWidth, left, columns } = overlapOf(box, front.box)
   for (let row = 0; row < box.bottom - box.top; row++) {
     let at = row * width + left - box.left
     let from = row * frontWidth + left - front.box.left
-    for (let x = left; x < right; x++, at++, from++) values[at]! *= 1 - frontValues[from]!
+    for (const end = at + columns; at < end; at++, from++) out[at]! *= 1 - front.values[from]!
+  }
+  return { box, values: out }
+}
+
+/** Adds a share of what is left of a Part where the last one stands in front: one pass over the pixels in place of three. */
+function addCut(sum: Float32Array, { box, values }: PartAlpha, front: PartAlpha, weight: number) {
+  const { width, frontWidth, left, columns } = overlapOf(box, front.box)
+  const frontValues = front.values
+  for (let row = 0; row < box.bottom - box.top; row++) {
+    let at = row * width
+    let from = row * frontWidth + left - front.box.left
+    for (const end = at + left - box.left; at < end; at++) sum[at]! += values[at]! * weight
+    for (const end = at + columns; at < end; at++, from++) sum[at]! += values[at]! * (1 - frontValues[from]!) * weight
+    for (const end = (row + 1) * width; at < end; at++) sum[at]! += values[at]! * weight
+  }
+}
+
+/** Columns that two boxes of one strip share, at least none, and how wide each is. */
+function overlapOf(box: Box, front: Box) {
+  const left = Math.max(box.left, front.left)
+  return {
+    width: box.right - box.left,
+    frontWidth: front.right - front.left,
+    left,
+    columns: Math.max(0, Math.min(box.right, front.right) - left),
   }
 }

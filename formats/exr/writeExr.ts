@@ -5,7 +5,7 @@ import { halfFromCoverage } from './halfFloat'
 export interface ExrChannel {
   /** Letters, digits, `_`, `-`, `.`; at most 31. */
   name: string
-  /** Of the whole picture, row-major, top row first. */
+  /** Of the pixels that are written, row-major, top row first. */
   data: Float32Array
 }
 
@@ -44,7 +44,7 @@ export function writeExr(
   const { width, height, pixel, compression } = picture
   const window = picture.window ?? { left: 0, top: 0, right: width, bottom: height }
   // Readers expect channels in alphabetical order.
-  const channels = [...picture.channels].sort((a, b) => (a.name < b.name ? -1 : 1)).map((channel) => ({ ...channel, ...cropped(channel.data, width, height, window) })) // prettier-ignore
+  const channels = [...picture.channels].sort((a, b) => (a.name < b.name ? -1 : 1))
   const header = headerBytes(
     picture,
     window,
@@ -95,20 +95,6 @@ export function writeExr(
     at += piece.length
   }
   return out
-}
-
-/** The pixels of a window as numbers of their own; of the whole picture those that are there. */
-function cropped(
-  data: Float32Array,
-  width: number,
-  height: number,
-  { left, top, right, bottom }: ExrWindow,
-): { data: Float32Array } {
-  if (left === 0 && top === 0 && right === width && bottom === height) return { data }
-  const out = new Float32Array((right - left) * (bottom - top))
-  for (let y = top; y < bottom; y++)
-    out.set(data.subarray(y * width + left, y * width + right), (y - top) * (right - left))
-  return { data: out }
 }
 
 /** The one value of each channel on a stretch of pixels, or null where one of them has more. */

@@ -14,9 +14,11 @@ export const ENDINGS: Record<Output['format'], string> = {
   'exr-float': 'exr',
 }
 
-/** Mattes of a frame, each over the whole picture. */
+/** Mattes of a frame, each over the same pixels of the picture: outside of them there is nothing. */
 export interface FrameMattes {
   alphas: readonly Float32Array[]
+  /** Missing: the whole picture, as all but EXR with a data window needs. */
+  box?: ExrWindow
   names: readonly string[]
   width: number
   height: number
@@ -37,7 +39,7 @@ export function encodePicture(
 function exrOf(
   output: Output,
   picture: Picture,
-  { alphas, names, width, height }: FrameMattes,
+  { alphas, box, names, width, height }: FrameMattes,
   said: ExrSaid,
 ): Uint8Array {
   const isIds = output.layout === 'object-id'
@@ -45,34 +47,44 @@ function exrOf(
     ? rankedCoverage(alphas, names)
     : picture.channels.map(({ name, matte }) => ({ name, data: alphas[matte]! }))
   // Colours come by threes: of one or two mattes the others are empty.
-  if (output.layout === 'rgb') for (const name of ['R', 'G', 'B'].slice(channels.length)) channels.push({ name, data: new Float32Array(width * height) }) // prettier-ignore
+  if (output.layout === 'rgb') for (const name of ['R', 'G', 'B'].slice(channels.length)) channels.push({ name, data: new Float32Array(alphas[0]!.length) }) // prettier-ignore
   const isFitted = output.window === 'data' && !isIds
+  const within = box ?? { left: 0, top: 0, right: width, bottom: height }
+  const window = isFitted ? coveredWindow(alphas, picture.channels.map(({ matte }) => matte), within) : within // prettier-ignore
   return writeExr(
     {
       width,
       height,
-      channels,
+      channels: channels.map(({ name, data }) => ({ name, data: cropped(data, within, window) })),
       pixel: output.format === 'exr-float' ? 'float' : 'half',
       compression: output.compression,
-      window: isFitted ? coveredWindow(alphas, picture.channels.map(({ matte }) => matte), width, height) : undefined, // prettier-ignore
+      window,
       said: isIds ? { ...said, texts: { ...said.texts, ...objectIdHeader(names) } } : said,
     },
     (bytes) => deflateSync(bytes, { level: 2 }),
   )
 }
 
-/** The least box that holds all that some mattes cover; of nothing one pixel, since a window has one at least. */
-export function coveredWindow(
-  alphas: readonly Float32Array[],
-  which: readonly number[],
-  width: number,
-  height: number,
-): ExrWindow {
-  let [left, top, right, bottom] = [width, height, 0, 0]
+/** The pixels of a window within a box that they are part of. */
+function cropped(data: Float32Array, box: ExrWindow, { left, top, right, bottom }: ExrWindow): Float32Array {
+  const width = box.right - box.left
+  const columns = right - left
+  if (columns === width && bottom - top === box.bottom - box.top) return data
+  const out = new Float32Array(columns * (bottom - top))
+  for (let y = top; y < bottom; y++) {
+    const from = (y - box.top) * width + left - box.left
+    out.set(data.subarray(from, from + columns), (y - top) * columns)
+  }
+  return out
+}
+
+/** The least part of a box that holds all that some mattes cover; of nothing one pixel, since a window has one at least. */
+export function coveredWindow(alphas: readonly Float32Array[], which: readonly number[], box: ExrWindow): ExrWindow {
+  const width = box.right - box.left
+  let [left, top, right, bottom] = [width, box.bottom, 0, box.top]
   for (const matte of which) {
-    const alpha = alphas[matte]!
-    for (let y = 0; y < height; y++) {
-      const row = alpha.subarray(y * width, (y + 1) * width)
+    for (let y = box.top; y < box.bottom; y++) {
+      const row = alphas[matte]!.subarray((y - box.top) * width, (y - box.top + 1) * width)
       let first = 0
       while (first < width && row[first] === 0) first++
       if (first === width) continue
@@ -84,7 +96,8 @@ export function coveredWindow(
       bottom = Math.max(bottom, y + 1)
     }
   }
-  return left < right ? { left, top, right, bottom } : { left: 0, top: 0, right: 1, bottom: 1 }
+  if (left >= right) return { left: box.left, top: box.top, right: box.left + 1, bottom: box.top + 1 }
+  return { left: box.left + left, top, right: box.left + right, bottom }
 }
 
 /** PNG or TIFF of 8 or 16 bits: grey, or red, green and blue where the picture has three mattes. */

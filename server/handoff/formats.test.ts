@@ -76,10 +76,14 @@ describe('files of an output, read by others', () => {
 
   it('a data window is the least box of what is covered, one pixel where nothing is', () => {
     const dot = new Float32Array(width * height)
-    expect(coveredWindow([dot], [0], width, height)).toEqual({ left: 0, top: 0, right: 1, bottom: 1 })
+    const whole = { left: 0, top: 0, right: width, bottom: height }
+    expect(coveredWindow([dot], [0], whole)).toEqual({ left: 0, top: 0, right: 1, bottom: 1 })
     dot[5 * width + 39] = 0.1
     dot[23 * width + 7] = 1
-    expect(coveredWindow([dot], [0], width, height)).toEqual({ left: 7, top: 5, right: 40, bottom: 24 })
+    expect(coveredWindow([dot], [0], whole)).toEqual({ left: 7, top: 5, right: 40, bottom: 24 })
+    // The same of mattes that were rendered on some pixels only.
+    const moved = { left: 100, top: 50, right: 100 + width, bottom: 50 + height }
+    expect(coveredWindow([dot], [0], moved)).toEqual({ left: 107, top: 55, right: 140, bottom: 74 })
   })
 
   it('object ids: read by OpenImageIO, the shares of each name are its matte, and all add up to one', async () => {

@@ -8,7 +8,7 @@ import {
   mattesOf,
   picturesOf,
 } from '@tender-lasso/core/handoff'
-import { renderMattes } from '@tender-lasso/core/raster'
+import { boxAround, ontoBox, renderFittedMattes } from '@tender-lasso/core/raster'
 import { orm, ShotEntity } from '../database'
 import { loadHead } from '../editLog'
 import { failureOfTask, notFound, Problem } from '../errors'
@@ -100,9 +100,6 @@ function versionOf({ shotName, shot, output, document, range }: Present, frame: 
   return version
 }
 
-/** Mattes of the frame before, to be written over: fresh memory costs more than clearing. */
-let reuse: Float32Array[] = []
-
 async function frameOf(task: FrameTask): Promise<LiveFrame> {
   const isCancelled = () => Atomics.load(task.stop, 0) !== 0
   if (isCancelled()) return null
@@ -115,13 +112,16 @@ async function frameOf(task: FrameTask): Promise<LiveFrame> {
   const { scene, mattes } = frameView(document, present.output, frame)
   const { width, height } = pixelsOfOutput(output, shot)
   const withHoldouts = hasHoldouts(present.output)
-  const alphas = renderMattes(
+  const whole = { left: 0, top: 0, right: width, bottom: height }
+  const fitted = renderFittedMattes(
     scene,
     mattes.map(({ partId }) => ({ partId, withHoldouts })),
-    { box: { left: 0, top: 0, right: width, bottom: height }, motionBlur: output.motionBlur, isCancelled, reuse },
+    { box: whole, motionBlur: output.motionBlur, isCancelled },
   )
-  if (!alphas || isCancelled()) return null
-  reuse = alphas
+  if (!fitted || isCancelled()) return null
+  // Of EXR only the pixels where there is something are made at all.
+  const box = ending === 'png' ? whole : boxAround(fitted)
+  const alphas = ontoBox(fitted, box)
   const names = mattes.map(({ name }) => name)
   const said = {
     pixelAspect: shot.pixelAspect,
@@ -135,6 +135,6 @@ async function frameOf(task: FrameTask): Promise<LiveFrame> {
   const [picture] = isPicture
     ? [{ path: '', channels: [{ name: 'Y', matte: 0 }] }]
     : picturesOf(output, mattes, { shot: shotName, version: sequence, frame })
-  const bytes = await encodePicture(output, picture!, { alphas: together, names, width, height }, said)
+  const bytes = await encodePicture(output, picture!, { alphas: together, box, names, width, height }, said)
   return { version, bytes: new Uint8Array(bytes) }
 }

@@ -25,7 +25,7 @@ export class OutputWatch {
    */
   constructor(
     source: LiveSource,
-    private readonly ask: (frames: number[] | null) => Promise<LiveVersions>,
+    private readonly ask: (frames: number[]) => Promise<LiveVersions>,
     private readonly onEnd: () => void,
   ) {
     this.stopListening = onShotEdited(source.shotId, () => this.look())
@@ -59,8 +59,8 @@ export class OutputWatch {
     try {
       while (this.isStale && this.followers.size > 0) {
         this.isStale = false
-        const { range, sequence } = await this.ask(null)
-        if ((await this.compared(this.inOrder(range))) && this.settledAt !== sequence) {
+        const sequence = await this.compared()
+        if (sequence !== null && this.settledAt !== sequence) {
           this.settledAt = sequence
           this.tell('settled', { sequence })
         }
@@ -75,25 +75,34 @@ export class OutputWatch {
     }
   }
 
-  /** Tells of frames that are others than they were. @returns false when the shot was edited again meanwhile */
-  private async compared(frames: readonly number[]): Promise<boolean> {
-    const inRange = new Set(frames)
-    const gone = [...this.told].filter(([frame, version]) => version !== null && !inRange.has(frame))
-    if (gone.length > 0) this.changed(gone.map(([frame]) => [frame, null] as const))
-    for (let i = 0; i < frames.length; i += TOGETHER) {
-      const some = frames.slice(i, i + TOGETHER)
-      const { versions } = await this.ask(some)
-      const others = some.flatMap((frame, n) => (this.told.get(frame) === versions[n] ? [] : [[frame, versions[n]!] as const])) // prettier-ignore
-      if (others.length > 0) {
-        this.near = others[0]![0]
-        this.changed(others)
+  /**
+   * Tells of frames that are others than they were, those near the one that is looked at first.
+   *
+   * @returns the place in the log up to which all are told, or null when the shot was edited again meanwhile
+   */
+  private async compared(): Promise<number | null> {
+    const ahead = this.near === null ? [] : [this.near]
+    const seen = new Set<number>()
+    let known: readonly [number, number] | null = null
+    for (;;) {
+      const some = ahead.splice(0, TOGETHER)
+      const { range, sequence, versions } = await this.ask(some)
+      some.forEach((frame) => seen.add(frame))
+      if (String(range) !== String(known)) {
+        known = range
+        ahead.splice(0, ahead.length, ...this.inOrder(range).filter((frame) => !seen.has(frame)))
+        this.changed([...this.told.keys()].filter((frame) => frame < range[0] || frame > range[1]).map((frame) => [frame, null])) // prettier-ignore
       }
-      if (this.isStale) return false
+      this.changed(some.map((frame, i) => [frame, versions[i]!]))
+      if (this.isStale) return null
+      if (ahead.length === 0) return sequence
     }
-    return true
   }
 
-  private changed(others: readonly (readonly [number, string | null])[]) {
+  private changed(versions: readonly (readonly [number, string | null])[]) {
+    const others = versions.filter(([frame, version]) => (this.told.get(frame) ?? null) !== version)
+    if (others.length === 0) return
+    this.near = others[0]![0]
     for (const [frame, version] of others) this.told.set(frame, version)
     this.tell('versions', Object.fromEntries(others))
   }
