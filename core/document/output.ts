@@ -2,12 +2,25 @@ import { z } from 'zod'
 import { finite, frameRange, id, name } from './fields'
 import { BOUNDS } from './bounds'
 
-/** What files an output is written as. A matte is coverage, linear: no display curve in any of them. */
-export const OUTPUT_FORMATS = ['png8', 'png16', 'tiff8', 'tiff16', 'exr-half', 'exr-float'] as const
+/** What files an output is written as. A matte is coverage, linear: no display curve in any of them but in movies to look at. */
+export const OUTPUT_FORMATS = [
+  'png8',
+  'png16',
+  'tiff8',
+  'tiff16',
+  'exr-half',
+  'exr-float',
+  'ffv1',
+  'h264',
+  'vp9',
+] as const
 export type OutputFormat = (typeof OUTPUT_FORMATS)[number]
 
-/** One matte a picture; three in red, green and blue; all as named channels of one EXR; object ids and their coverage. */
-export const OUTPUT_LAYOUTS = ['one', 'rgb', 'channels', 'object-id'] as const
+/**
+ * One matte a picture; three in red, green and blue; all as named channels of one EXR; object ids and their coverage. Of movies to look at all mattes in white, in
+ * their colours over the plate, or the plate where they are.
+ */
+export const OUTPUT_LAYOUTS = ['one', 'rgb', 'channels', 'object-id', 'white', 'overlay', 'cutout'] as const
 export type OutputLayout = (typeof OUTPUT_LAYOUTS)[number]
 
 /** Blocks of an EXR: not packed, line by line, sixteen lines at a time. */
@@ -24,6 +37,16 @@ export const hasHoldouts = ({ withHoldouts, layout }: Pick<Output, 'withHoldouts
 /** A frame may be several files, which names tell apart. */
 const isInSeveralFiles = (layout: OutputLayout): boolean => layout === 'one' || layout === 'rgb'
 
+/** One file for all frames. */
+export const isMovie = (format: OutputFormat): boolean => format === 'ffv1' || isPreview(format)
+
+/** A movie to look at: of eight bits, with loss. */
+export const isPreview = (format: OutputFormat): boolean => format === 'h264' || format === 'vp9'
+
+/** Pictures that show the mattes rather than being them. */
+export const isShow = (layout: OutputLayout): boolean =>
+  layout === 'white' || layout === 'overlay' || layout === 'cutout'
+
 export const isExr = (format: OutputFormat): boolean => format === 'exr-half' || format === 'exr-float'
 
 const holdsSchema = z.discriminatedUnion('what', [
@@ -34,7 +57,7 @@ const holdsSchema = z.discriminatedUnion('what', [
 ])
 
 /** Why a pattern cannot name the files of an output, or null. */
-export function patternProblem(pattern: string, layout: OutputLayout): string | null {
+export function patternProblem(pattern: string, { layout, format }: Pick<Output, 'layout' | 'format'>): string | null {
   const unknown = [...pattern.matchAll(/\{([^{}]*)\}/g)].find(
     ([, word]) => !(PATTERN_WORDS as readonly string[]).includes(word!),
   )
@@ -43,7 +66,8 @@ export function patternProblem(pattern: string, layout: OutputLayout): string | 
   const bare = pattern.replace(/\{[^{}]*\}/g, 'x')
   if (/[^A-Za-z0-9_.\-/]/.test(bare)) return 'names have letters without accents, digits, _ . - and / between folders'
   if (bare.split('/').some((part) => /^\.*$/.test(part))) return 'every folder and file needs a name'
-  if (!pattern.split('/').at(-1)!.includes('{frame}')) return 'the name of a file has {frame} in it'
+  if (isMovie(format) && pattern.includes('{frame}')) return 'a movie holds all frames: its name has no {frame} in it'
+  if (!isMovie(format) && !pattern.split('/').at(-1)!.includes('{frame}')) return 'the name of a file has {frame} in it'
   if (isInSeveralFiles(layout) && !pattern.includes('{part}'))
     return 'with several pictures a frame the name has {part} in it'
   return null
@@ -89,7 +113,9 @@ function problemOfOutput({
   if (layout === 'object-id' && format !== 'exr-float')
     return 'object ids are 32-bit numbers: only EXR float holds them'
   if (window === 'data' && !isExr(format)) return 'only EXR has a data window'
-  return patternProblem(pattern, layout)
+  if (format === 'ffv1' && layout !== 'one') return 'a lossless movie has one matte each'
+  if (isPreview(format) !== isShow(layout)) return 'movies to look at show all mattes, other formats hold each of them'
+  return patternProblem(pattern, { layout, format })
 }
 
 /** A named thing that the shot gives to others. */
@@ -143,22 +169,42 @@ export function firstOutputs(newId: () => string): Output[] {
   ]
 }
 
+/** What a format or a layout needs of the other: the one that was not chosen gives way. */
+function layoutFor(format: OutputFormat, layout: OutputLayout): OutputLayout {
+  if (isPreview(format)) return isShow(layout) ? layout : 'overlay'
+  if (isShow(layout) || format === 'ffv1') return 'one'
+  if (layout === 'channels' && !isExr(format)) return 'one'
+  if (layout === 'object-id' && format !== 'exr-float') return isExr(format) ? 'channels' : 'one'
+  return layout
+}
+
+function formatFor(layout: OutputLayout, format: OutputFormat): OutputFormat {
+  if (layout === 'object-id') return 'exr-float'
+  if (isShow(layout)) return isPreview(format) ? format : 'h264'
+  if (layout === 'channels') return isExr(format) ? format : 'exr-half'
+  if (layout === 'rgb') return isMovie(format) ? 'png16' : format
+  return isPreview(format) ? 'ffv1' : format
+}
+
+/** The same name for frames or for a movie. */
+function patternFor({ pattern, format, layout }: Output): string {
+  let name = pattern
+  if (isMovie(format)) name = name.replaceAll(/[._-]?\{frame\}/g, '')
+  else if (!name.split('/').at(-1)!.includes('{frame}')) name = `${name}.{frame}`
+  if (!isInSeveralFiles(layout) || name.includes('{part}')) return name
+  const at = name.includes('.{frame}') ? name.lastIndexOf('.{frame}') : name.length
+  return `{part}/${name.slice(0, at)}_{part}${name.slice(at)}`
+}
+
 /**
- * An output with some settings changed, and what no longer goes with them put right: named channels need EXR, object ids 32-bit numbers, several pictures
- * a word that tells them apart.
+ * An output with some settings changed, and what no longer goes with them put right: named channels need EXR, object ids 32-bit numbers, movies to look at a layout
+ * of theirs, several pictures a word that tells them apart, and movies a name without a frame.
  */
 export function outputWith(output: Output, change: Partial<Output>): Output {
   const next = { ...output, ...change }
-  if (change.layout === 'channels' && !isExr(next.format)) next.format = 'exr-half'
-  if (change.layout === 'object-id') next.format = 'exr-float'
-  if (change.format) {
-    if (next.layout === 'channels' && !isExr(next.format)) next.layout = 'one'
-    if (next.layout === 'object-id' && next.format !== 'exr-float')
-      next.layout = isExr(next.format) ? 'channels' : 'one'
-  }
+  if (change.layout) next.format = formatFor(next.layout, next.format)
+  if (change.format) next.layout = layoutFor(next.format, next.layout)
   if (!isExr(next.format)) next.window = 'full'
-  if (isInSeveralFiles(next.layout) && !next.pattern.includes('{part}')) {
-    next.pattern = `{part}/${next.pattern.replace('.{frame}', '_{part}.{frame}')}`
-  }
+  if (patternProblem(next.pattern, next)) next.pattern = patternFor(next)
   return next
 }

@@ -1,6 +1,15 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { firstOutputs, NEW_OUTPUT_FIELDS, objectSchema, outputWith, patternProblem, type Output } from '../document'
+import {
+  firstOutputs,
+  NEW_OUTPUT_FIELDS,
+  objectSchema,
+  OUTPUT_FORMATS,
+  OUTPUT_LAYOUTS,
+  outputWith,
+  patternProblem,
+  type Output,
+} from '../document'
 import { documentOf, testPart, testShape, testShot, testSubject } from '../document/testDocuments'
 import { documentRestored } from '../edits'
 import type { Scene } from '../raster'
@@ -61,7 +70,7 @@ describe('names of files', () => {
     ['{part}.{frame}.{hat}', 'one', '{hat}'],
     ['a b{part}.{frame}', 'one', 'letters'],
   ] as const)('of the pattern %s for %s: %s', (pattern, layout, problem) => {
-    const found = patternProblem(pattern, layout)
+    const found = patternProblem(pattern, { layout, format: 'png16' })
     if (problem === null) expect(found).toBeNull()
     else expect(found).toContain(problem)
   })
@@ -78,8 +87,8 @@ describe('outputs', () => {
     expect(objectSchema.safeParse(output({ window: 'data' })).success).toBe(false)
     const changes = fc.record(
       {
-        layout: fc.constantFrom<Output['layout']>('one', 'rgb', 'channels', 'object-id'),
-        format: fc.constantFrom<Output['format']>('png8', 'tiff16', 'exr-half', 'exr-float'),
+        layout: fc.constantFrom(...OUTPUT_LAYOUTS),
+        format: fc.constantFrom(...OUTPUT_FORMATS),
         window: fc.constantFrom<Output['window']>('full', 'data'),
       },
       { requiredKeys: [] },

@@ -60,5 +60,9 @@ export function picturesOf(
       return [{ path: path('mattes'), channels: mattes.map(({ name }, matte) => ({ name: `${name}.A`, matte })) }]
     case 'object-id':
       return [{ path: path('ids'), channels: [] }]
+    case 'white':
+    case 'overlay':
+    case 'cutout':
+      return [{ path: path(output.layout), channels: [] }]
   }
 }

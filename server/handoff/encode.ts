@@ -1,7 +1,8 @@
 import { deflateSync } from 'node:zlib'
 import sharp from 'sharp'
-import { isExr, type Output } from '@tender-lasso/core/document'
-import { objectIdHeader, rankedCoverage, type Picture } from '@tender-lasso/core/handoff'
+import { hasHoldouts, isExr, type Output } from '@tender-lasso/core/document'
+import type { Rgb } from '@tender-lasso/core/evaluation'
+import { objectIdHeader, rankedCoverage, showPicture, type Picture } from '@tender-lasso/core/handoff'
 import { writeExr, type ExrChannel, type ExrSaid, type ExrWindow } from '@tender-lasso/formats/exr'
 
 /** Ends of files. */
@@ -12,6 +13,9 @@ export const ENDINGS: Record<Output['format'], string> = {
   tiff16: 'tif',
   'exr-half': 'exr',
   'exr-float': 'exr',
+  ffv1: 'mkv',
+  h264: 'mp4',
+  vp9: 'webm',
 }
 
 /** Mattes of a frame, each over the same pixels of the picture: outside of them there is nothing. */
@@ -78,6 +82,20 @@ function cropped(data: Float32Array, box: ExrWindow, { left, top, right, bottom 
   return out
 }
 
+/** One picture of a movie to look at. @param plate  sRGB, three bytes a pixel; null where it is not shown */
+export function encodeShown(
+  output: Output,
+  { alphas, width, height }: FrameMattes,
+  colours: readonly Rgb[],
+  plate: Uint8Array | null,
+): Promise<Uint8Array> {
+  const shown = { plate, alphas, colours, areShares: hasHoldouts(output) }
+  const pixels = showPicture(output.layout, shown, width * height)
+  return sharp(pixels, { raw: { width, height, channels: 3 } })
+    .png({ compressionLevel: 1 })
+    .toBuffer()
+}
+
 /** The least part of a box that holds all that some mattes cover; of nothing one pixel, since a window has one at least. */
 export function coveredWindow(alphas: readonly Float32Array[], which: readonly number[], box: ExrWindow): ExrWindow {
   const width = box.right - box.left
@@ -102,7 +120,8 @@ export function coveredWindow(alphas: readonly Float32Array[], which: readonly n
 
 /** PNG or TIFF of 8 or 16 bits: grey, or red, green and blue where the picture has three mattes. */
 function pixelsOf(output: Output, picture: Picture, { alphas, width, height }: FrameMattes): Promise<Uint8Array> {
-  const isDeep = output.format.endsWith('16')
+  // A lossless movie is made of such pictures.
+  const isDeep = output.format.endsWith('16') || output.format === 'ffv1'
   const count = output.layout === 'rgb' ? 3 : 1
   const most = isDeep ? 65535 : 255
   const values = isDeep ? new Uint16Array(width * height * count) : new Uint8Array(width * height * count)
@@ -112,7 +131,7 @@ function pixelsOf(output: Output, picture: Picture, { alphas, width, height }: F
   })
   const space = count === 3 ? (isDeep ? 'rgb16' : 'srgb') : isDeep ? 'grey16' : 'b-w'
   const image = sharp(values, { raw: { width, height, channels: count } }).toColourspace(space)
-  return output.format.startsWith('png')
+  return output.format.startsWith('png') || output.format === 'ffv1'
     ? image.png({ compressionLevel: 3 }).toBuffer()
     : image.tiff({ compression: 'deflate', predictor: 'horizontal' }).toBuffer()
 }

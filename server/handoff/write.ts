@@ -1,8 +1,12 @@
-import { hasHoldouts, type Output, type RotoDocument } from '@tender-lasso/core/document'
+import sharp from 'sharp'
+import { findObject, hasHoldouts, isMovie, isShow, type Output, type RotoDocument } from '@tender-lasso/core/document'
+import { partColour } from '@tender-lasso/core/evaluation'
 import { frameView, picturesOf, type Picture } from '@tender-lasso/core/handoff'
 import { renderMattes } from '@tender-lasso/core/raster'
+import { Problem } from '../errors'
 import { keys, openStore, sha256, type Store } from '../store'
-import { encodePicture, ENDINGS } from './encode'
+import { encodePicture, encodeShown, ENDINGS } from './encode'
+import { movieFrame, movieOf } from './movieFrames'
 import type { Delivery } from './payload'
 
 export interface ManifestFile {
@@ -51,10 +55,13 @@ export interface FrameWork {
 
 export const MANIFEST = 'manifest.json'
 
-/** The files of one frame, below the delivery's key. */
+/** The files of one frame, below the delivery's key; of a movie the pictures that it is made of. */
 function picturesOn({ output, mattes, version }: Delivery, { shotName }: HandoffTarget, frame: number): Picture[] {
   const ending = ENDINGS[output.format]
-  return picturesOf(output, mattes, { shot: shotName, version, frame }).map(({ path, channels }) => ({ path: `${path}.${ending}`, channels })) // prettier-ignore
+  return picturesOf(output, mattes, { shot: shotName, version, frame }).map(({ path, channels }) => ({
+    path: isMovie(output.format) ? movieFrame(`${path}.${ending}`, frame) : `${path}.${ending}`,
+    channels,
+  }))
 }
 
 /** Pixels of the files of an output of a plate. */
@@ -79,7 +86,7 @@ export async function writeFrame(work: FrameWork, frame: number, reuse: Float32A
     { box: { left: 0, top: 0, right: width, bottom: height }, motionBlur: output.motionBlur, reuse },
   )!
   alphas.forEach((alpha, i) => (reuse[i] = alpha))
-  const names = mattes.map(({ name }) => name)
+  const frameMattes = { alphas, names: mattes.map(({ name }) => name), width, height }
   const said = {
     pixelAspect: target.pixelAspect,
     framesPerSecond: target.rate,
@@ -93,11 +100,26 @@ export async function writeFrame(work: FrameWork, frame: number, reuse: Float32A
   }
   return Promise.all(
     picturesOn(payload, target, frame).map(async (picture) => {
-      const bytes = await encodePicture(output, picture, { alphas, names, width, height }, said)
+      const bytes = isShow(output.layout)
+        ? await encodeShown(output, frameMattes, coloursOf(work), await plateOf(work, frame))
+        : await encodePicture(output, picture, frameMattes, said)
       await openStore(target.store).put(keys.below(target.key, picture.path), bytes)
       return { path: picture.path, frame, bytes: bytes.length, sha256: sha256(bytes) }
     }),
   )
+}
+
+/** The colours of the mattes' Parts. */
+const coloursOf = ({ document, payload }: FrameWork) =>
+  payload.mattes.map(({ partId }) => partColour(document, findObject(document, 'part', partId)!))
+
+/** The plate's picture for the eye at an output's size; null where the output does not show it. @throws Problem 409 where it is not there */
+async function plateOf({ payload: { output }, target }: FrameWork, frame: number): Promise<Uint8Array | null> {
+  if (output.layout === 'white') return null
+  const file = await openStore(target.store).read(keys.frame(target.shotId, frame, 'display')).catch(() => null) // prettier-ignore
+  if (!file) throw new Problem(409, 'no-plate', `Frame ${frame} of the plate is not there (any more), and ${output.name} shows it`) // prettier-ignore
+  const { width, height } = pixelsOfOutput(output, target)
+  return sharp(file).resize(width, height, { fit: 'fill' }).toColourspace('srgb').removeAlpha().raw().toBuffer()
 }
 
 /** Files of a frame that an earlier try has left whole, or null when some are missing. */
@@ -129,7 +151,7 @@ export async function writeManifest(payload: Delivery, target: HandoffTarget, fi
     rate: target.rate,
     mattes,
     pictures: picturesOn(payload, target, range[0]).map(({ path, channels }) => ({
-      path,
+      path: isMovie(output.format) ? movieOf(path) : path,
       channels: Object.fromEntries(channels.map(({ name, matte }) => [name, mattes[matte]!.name])),
     })),
     files,

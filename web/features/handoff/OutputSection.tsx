@@ -3,7 +3,15 @@
 import { useShallow } from 'zustand/react/shallow'
 import { useState } from 'react'
 import { Button, Input, Select, Switch } from 'antd'
-import { allOf, findObject, isExr, patternProblem, PATTERN_WORDS, type Output } from '@tender-lasso/core/document'
+import {
+  allOf,
+  findObject,
+  isExr,
+  isMovie,
+  patternProblem,
+  PATTERN_WORDS,
+  type Output,
+} from '@tender-lasso/core/document'
 import { partsByDepth, shownShapesOf } from '@tender-lasso/core/evaluation'
 import { deliveredRange, mattesOf, picturesOf, type DeliveredMatte } from '@tender-lasso/core/handoff'
 import { addOutput, changeOutput, shownOutput, writeOutputs } from '../../commands'
@@ -288,7 +296,7 @@ function PatternRows({ output, mattes }: { output: Output; mattes: readonly Deli
   const info = useShot((state) => state.info)
   const [typed, setTyped] = useState<string | null>(null)
   const pattern = typed ?? output.pattern
-  const problem = patternProblem(pattern, output.layout)
+  const problem = patternProblem(pattern, output)
   const commit = () => {
     if (typed !== null && typed !== output.pattern && !problem) changeOutput(output, { pattern: typed }, 'name pattern')
     setTyped(null)
@@ -312,16 +320,18 @@ function PatternRows({ output, mattes }: { output: Output; mattes: readonly Deli
           onKeyDown={({ key }) => key === 'Escape' && setTyped(null)}
         />
       </Row>
-      <Row label="Digits" help="Of a frame number, at least">
-        <NumberField
-          label="Digits of a frame number"
-          value={output.padding}
-          min={1}
-          max={8}
-          step={1}
-          onCommit={whole((padding) => changeOutput(output, { padding }, `${padding} digits`))}
-        />
-      </Row>
+      {!isMovie(output.format) && (
+        <Row label="Digits" help="Of a frame number, at least">
+          <NumberField
+            label="Digits of a frame number"
+            value={output.padding}
+            min={1}
+            max={8}
+            step={1}
+            onCommit={whole((padding) => changeOutput(output, { padding }, `${padding} digits`))}
+          />
+        </Row>
+      )}
       <p className={problem ? rows.bad : styles.example}>{problem ?? example?.path ?? ''}</p>
     </>
   )

@@ -12,7 +12,7 @@ import { addOutput, deleteOutput, duplicateOutput, shownOutput, writeOutputs } f
 import { useHandoff } from '../../session'
 import { useShot, type ShotInfo } from '../../store'
 import { OutputDetails } from './OutputDetails'
-import { FORMAT_WORDS, framesWord, SHORT_LAYOUTS } from './outputWords'
+import { framesWord, SHORT_FORMATS, SHORT_LAYOUTS } from './outputWords'
 import { useRate } from './useRate'
 import styles from './handoff.module.css'
 
@@ -117,7 +117,7 @@ function Outputs({ info }: { info: ShotInfo }) {
                         {held}
                       </td>
                       <td className={styles.quiet}>
-                        {FORMAT_WORDS[output.format]}, {SHORT_LAYOUTS[output.layout]}
+                        {SHORT_FORMATS[output.format]}, {SHORT_LAYOUTS[output.layout]}
                       </td>
                       <td className={styles.frames}>{frames ? framesWord(frames) : 'none'}</td>
                       <td>

@@ -5,6 +5,9 @@ export const LAYOUT_WORDS: Record<Output['layout'], string> = {
   rgb: 'Three in red, green, blue',
   channels: 'All as channels of one EXR',
   'object-id': 'Object ids',
+  white: 'All mattes in white',
+  overlay: 'In colour over the plate',
+  cutout: 'Cut out of the plate',
 }
 
 export const FORMAT_WORDS: Record<Output['format'], string> = {
@@ -14,6 +17,9 @@ export const FORMAT_WORDS: Record<Output['format'], string> = {
   tiff16: 'TIFF 16',
   'exr-half': 'EXR half',
   'exr-float': 'EXR float',
+  ffv1: 'Movie, lossless (FFV1)',
+  h264: 'Movie to look at (H.264)',
+  vp9: 'Movie to look at (VP9)',
 }
 
 export const COMPRESSION_WORDS: Record<Output['compression'], string> = {
@@ -33,4 +39,15 @@ export const SHORT_LAYOUTS: Record<Output['layout'], string> = {
   rgb: 'RGB',
   channels: 'channels',
   'object-id': 'object ids',
+  white: 'white',
+  overlay: 'over the plate',
+  cutout: 'cut out',
+}
+
+/** Formats in a word or two, for a table. */
+export const SHORT_FORMATS: Record<Output['format'], string> = {
+  ...FORMAT_WORDS,
+  ffv1: 'FFV1',
+  h264: 'H.264',
+  vp9: 'VP9',
 }
