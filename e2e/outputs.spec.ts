@@ -15,6 +15,9 @@ test.afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
 const row = (page: Page, name: string) => page.locator(`[data-output="${name}"]`)
 
+const chosen = (page: Page, label: string) =>
+  page.locator('.ant-select').filter({ has: page.getByLabel(label, { exact: true }) })
+
 async function choose(page: Page, label: string, option: string) {
   await page.getByLabel(label, { exact: true }).click()
   await page.locator('.ant-select-dropdown:visible .ant-select-item-option', { hasText: option }).click()
@@ -121,6 +124,45 @@ test('outputs: made, written, behind after a point moved, written again; object 
     range: null,
     window: 'data',
   })
+})
+
+test('a movie to look at: the mattes in colour over the plate, and a lossless one of the same output', async ({
+  page,
+}) => {
+  const known = truth()
+  const artist = new Artist(page, known.width, known.height)
+  await makeOwnShot(page, 'Movies', 'MOVIE_010')
+  await artist.settle()
+  await rectangle(artist, 'sign', [200, 200, 500, 420])
+  await artist.step('Handoff')
+  await choose(page, 'Format', 'Movie to look at (H.264)')
+  await expect(chosen(page, 'Layout')).toContainText('In colour over the plate')
+  await expect(row(page, 'Mattes')).toContainText('H.264, over the plate')
+  const written = async (version: string, name: string) => {
+    await page.getByRole('button', { name: /^Write 1 matte$/ }).click()
+    await expect(row(page, 'Mattes')).toContainText(`${version}, up to date`, { timeout: 60_000 })
+    const [movie, ...others] = await downloaded(page, path.join(folder, 'movies.zip'))
+    expect(others).toEqual([])
+    const file = path.join(folder, name)
+    writeFileSync(file, movie!.bytes)
+    const probed = execFileSync('ffprobe', ['-v', 'error', '-of', 'json', '-count_frames', '-show_streams', file])
+    return { path: movie!.path, file, ...(JSON.parse(probed.toString()) as { streams: object[] }).streams[0] }
+  }
+  const shown = await written('v001', 'shown.mp4')
+  expect(shown).toMatchObject({ codec_name: 'h264', width: 1280, height: 720, nb_read_frames: '3' })
+  // Inside of the sign the plate's colours are half those of its Part; beside it they are the plate's.
+  const rgb = execFileSync('ffmpeg', ['-v', 'error', '-i', shown.file, '-frames:v', '1', '-pix_fmt', 'rgb24', '-f', 'rawvideo', '-'], { maxBuffer: 2 ** 24 }) // prettier-ignore
+  const mean = (left: number, top: number) => {
+    let blue = 0
+    for (let y = top; y < top + 20; y++) for (let x = left; x < left + 20; x++) blue += rgb[3 * (y * 1280 + x) + 2]!
+    return blue / 400
+  }
+  expect(mean(220, 390)).toBeGreaterThan(mean(170, 390) + 40)
+
+  await choose(page, 'Format', 'Movie, lossless (FFV1)')
+  await expect(chosen(page, 'Layout')).toContainText('One matte a picture')
+  const lossless = await written('v002', 'matte.mkv')
+  expect(lossless).toMatchObject({ codec_name: 'ffv1', pix_fmt: 'gray16le', nb_read_frames: '3' })
 })
 
 test('a delivery is cancelled and gone on with; one of nothing is refused in words', async ({ page }) => {
