@@ -87,6 +87,19 @@ describe('track data', () => {
     expect(trackDataOf(wide, settings).frames[1]!.values[2]).toBeCloseTo(90, 9)
   })
 
+  it('the second worked example: a chosen quadrilateral that doubles, normalised, y up, as corners and as a matrix', () => {
+    const quadrilateral = [[320, 180], [640, 180], [640, 360], [320, 360]] as const // prettier-ignore
+    // Everything is twice as far from (320, 180) as before.
+    const doubled = Float64Array.of(2, 0, -320, 0, 2, -180, 0, 0, 1)
+    const motion = { ...motionOf(() => doubled), centre: [480, 270] as const, corners: quadrilateral }
+    const settings = { kind: 'corners', relativeTo: 1001, yAxis: 'up', units: 'normalised', pivot: 'origin' } as const
+    const told = trackDataOf(motion, settings)
+    expect(told.corners).toEqual([[0.25, 0.75], [0.5, 0.75], [0.5, 0.5], [0.25, 0.5]]) // prettier-ignore
+    expect(told.frames[0]!.values.map((value) => Number(value.toFixed(9)))).toEqual([0.25, 0.75, 0.75, 0.75, 0.75, 0.25, 0.25, 0.25]) // prettier-ignore
+    const matrix = trackDataOf(motion, { ...settings, kind: 'matrix' }).frames[0]!.values
+    expect(matrix.map((value) => Number(value.toFixed(9)) + 0)).toEqual([2, 0, -0.25, 0, 2, -0.75, 0, 0, 1])
+  })
+
   it('what is broken is refused in words', () => {
     const good = trackDataCsv(trackDataOf(motionOf(() => homographyOf([545, 310, 0, 0, 0, 0, 0, 0], 545, 310)), { kind: 'corners', relativeTo: 1001, yAxis: 'down', units: 'pixels', pivot: 'centre' })) // prettier-ignore
     expect(readTrackData(good).frames).toHaveLength(5)

@@ -1,7 +1,7 @@
-import { motionSamplesOf, patchesForSamples, unmeasuredSample } from '@tender-lasso/core/evaluation'
+import { controlPlacesAt, motionSamplesOf, patchesForSamples, unmeasuredSample } from '@tender-lasso/core/evaluation'
 import { objectAdded } from '@tender-lasso/core/edits'
 import { shownTrackCorners } from '@tender-lasso/core/tracks'
-import { type Patch, type Track } from '@tender-lasso/core/document'
+import { allOf, type Patch, type RotoDocument, type Shape, type Track } from '@tender-lasso/core/document'
 import { applyToPoint } from '@tender-lasso/core/geometry'
 import { relativeMotion, sampledMatrix } from '@tender-lasso/core/motion'
 import {
@@ -15,9 +15,17 @@ import { wordsOf, edit } from '../session'
 import { newTrack } from './newObjects'
 import { onlyTracks, say, select, useShot } from '../store'
 
-/** A track in the form that the settings ask for, or why that cannot be. */
-export function trackDataFor(track: Track, settings: TrackDataSettings): TrackData | string {
-  const { info } = useShot.getState()
+/** Shapes whose four points can be told as corners in place of the track's own. */
+export const quadrilateralsOf = (document: RotoDocument): Shape[] =>
+  allOf(document, 'shape').filter(({ pointIds, isClosed }) => isClosed && pointIds.length === 4)
+
+/**
+ * A track in the form that the settings ask for, or why that cannot be.
+ *
+ * @param cornersOf  a shape of four points: where these are on the frame that motion is relative to are the corners that go with the track; null: those of its region
+ */
+export function trackDataFor(track: Track, settings: TrackDataSettings, cornersOf: Shape | null): TrackData | string {
+  const { info, document } = useShot.getState()
   if (!info) return 'No shot is open'
   const motion = motionSamplesOf(track)
   const reference = sampledMatrix(motion, settings.relativeTo)
@@ -39,12 +47,17 @@ export function trackDataFor(track: Track, settings: TrackDataSettings): TrackDa
       framesPerSecond: info.rate.numerator / info.rate.denominator,
       pixelAspect: track.pixelAspect,
       centre: place(track.pivot[0], track.pivot[1]),
-      corners: shownTrackCorners(track).map(([x, y]) => place(x, y)),
+      corners: cornersOf
+        ? pairsOf(controlPlacesAt(document, cornersOf, settings.relativeTo))
+        : shownTrackCorners(track).map(([x, y]) => place(x, y)),
       frames,
     },
     settings,
   )
 }
+
+const pairsOf = (places: Float64Array): [number, number][] =>
+  Array.from({ length: places.length / 2 }, (_, i) => [places[2 * i]!, places[2 * i + 1]!])
 
 /** Tracks out of a text that was handed off before; one edit. */
 export function takeTrackData(text: string) {

@@ -12,7 +12,7 @@ import {
   type TrackDataSettings,
 } from '@tender-lasso/formats/trackData'
 import { mainTrackId, say, settingsStorage, useShot } from '../../store'
-import { putOnClipboard, saveAsFile, takeTrackData, trackDataFor } from '../../commands'
+import { putOnClipboard, quadrilateralsOf, saveAsFile, takeTrackData, trackDataFor } from '../../commands'
 import { NumberField } from '../properties/NumberField'
 import { ReadTextButton } from '../properties/ReadTextButton'
 import { Row } from '../properties/Row'
@@ -45,8 +45,12 @@ const useForm = create<Form>()(
 export function TrackDataSection() {
   const trackId = useShot((state) => mainTrackId(state.selection))
   const track = useShot((state) => (trackId ? findObject(state.document, 'track', trackId) : undefined))
+  const document = useShot((state) => state.document)
+  const [shapeId, setShapeId] = useState<string | null>(null)
   const settings = useForm()
   const [frame, setFrame] = useState<number | null>(null)
+  const quadrilaterals = quadrilateralsOf(document)
+  const cornersOf = quadrilaterals.find(({ id }) => id === shapeId) ?? null
   const relativeTo = frame ?? track?.referenceFrame ?? 1001
   const set = (change: Partial<Form>) => {
     const next = { ...settings, ...change }
@@ -56,7 +60,7 @@ export function TrackDataSection() {
   }
   const text = (form: 'csv' | 'json'): string | null => {
     if (!track) return null
-    const data = trackDataFor(track, { ...settings, relativeTo })
+    const data = trackDataFor(track, { ...settings, relativeTo }, cornersOf)
     if (typeof data === 'string') {
       say('doubtful', data)
       return null
@@ -89,6 +93,24 @@ export function TrackDataSection() {
           value={settings.kind}
           options={KINDS}
           onChange={(kind) => set({ kind })}
+        />
+      </Row>
+      <Row
+        label="Corners of"
+        help="Of the track's region, or of any shape with four points: where the track carries them"
+      >
+        <Select
+          size="small"
+          aria-label="Corners of"
+          value={cornersOf?.id ?? ''}
+          options={[
+            { value: '', label: 'The region' },
+            ...quadrilaterals.map(({ id, name, partId }) => ({
+              value: id,
+              label: `${findObject(document, 'part', partId)?.name ?? ''} ${name}`,
+            })),
+          ]}
+          onChange={(id) => setShapeId(id || null)}
         />
       </Row>
       <Row label="Relative to" help="On this frame nothing has moved">
