@@ -7,7 +7,7 @@ import { demoSurfaces } from './demoSurfaces'
 import { editLatency, everywhere } from './documents'
 import { dragMany, evaluate, undo } from './feel'
 import { edgeExact } from './edgeExact'
-import { exportFrames, exportSoftFrames } from './handoff'
+import { exportFrames, exportMany, exportSoftFrames, exportSvg } from './handoff'
 import { ingest } from './ingest'
 import { liveFrame } from './liveFrame'
 import { planarBlurred } from './blurredPlane'
@@ -41,6 +41,8 @@ const BENCHMARKS: readonly Benchmark[] = [
   ingest,
   exportFrames,
   exportSoftFrames,
+  exportMany,
+  exportSvg,
   liveFrame,
   largeDocumentOpens,
   editLatency,

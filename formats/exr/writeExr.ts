@@ -44,7 +44,7 @@ export function writeExr(
   const { width, height, pixel, compression } = picture
   const window = picture.window ?? { left: 0, top: 0, right: width, bottom: height }
   // Readers expect channels in alphabetical order.
-  const channels = [...picture.channels].sort((a, b) => (a.name < b.name ? -1 : 1))
+  const channels = [...picture.channels].sort((a, b) => (a.name < b.name ? -1 : 1)).map(paired)
   const header = headerBytes(
     picture,
     window,
@@ -98,38 +98,24 @@ export function writeExr(
 }
 
 /** The one value of each channel on a stretch of pixels, or null where one of them has more. */
-function flatValues(channels: readonly ExrChannel[], from: number, count: number): string | null {
-  return channels.every(({ data }) => isFlat(data, from, count)) ? channels.map(({ data }) => data[from]).join() : null
-}
-
-/** Pairs of floats are compared as doubles: the same bits are the same value, and a not-a-number only costs the shortcut. */
-function isFlat(data: Float32Array, from: number, count: number): boolean {
-  if ((data.byteOffset + from * 4) % 8 || count % 2) return isFlatByOnes(data, from, count)
-  const pairs = new Float64Array(data.buffer, data.byteOffset + from * 4, count / 2)
-  const value = pairs[0]!
-  for (let i = 1; i < pairs.length; i++) if (pairs[i]! !== value) return false
-  return data[from] === data[from + 1]
-}
-
-function isFlatByOnes(data: Float32Array, from: number, count: number): boolean {
-  const value = data[from]!
-  for (let i = from + 1; i < from + count; i++) if (data[i]! !== value) return false
-  return true
+function flatValues(channels: readonly PairedChannel[], from: number, count: number): string | null {
+  const isFlat = ({ data, pairs }: PairedChannel) => runEnd(data, pairs, from + 1, from + count, data[from]!) === from + count // prettier-ignore
+  return channels.every(isFlat) ? channels.map(({ data }) => data[from]).join() : null
 }
 
 /**
  * What ZIP compresses in a block of EXR: the even bytes of the little-endian samples, so the lower ones, then the odd
  * ones, each the difference to the one before plus 128. Samples stand line by line, in a line channel by channel.
  */
-function predictedHalves(channels: readonly ExrChannel[], first: number, lines: number, width: number): Uint8Array {
+function predictedHalves(channels: readonly PairedChannel[], first: number, lines: number, width: number): Uint8Array {
   const count = lines * width * channels.length
   // No difference is 128, and mattes are flat nearly everywhere.
   const out = new Uint8Array(count * 2).fill(128)
   let at = 0
   let half = 0
   for (let line = first; line < first + lines; line++) {
-    for (const { data } of channels) {
-      half = predictLine(data, line * width, width, half, out, at, count)
+    for (const channel of channels) {
+      half = predictLine(channel, line * width, width, half, out, at, count)
       at += width
     }
   }
@@ -142,7 +128,7 @@ function predictedHalves(channels: readonly ExrChannel[], first: number, lines: 
 
 /** One line of one channel; takes the half before it and returns its last one. */
 function predictLine(
-  data: Float32Array,
+  { data, pairs }: PairedChannel,
   from: number,
   width: number,
   before: number,
@@ -151,17 +137,49 @@ function predictLine(
   upper: number,
 ): number {
   let half = before
-  let value = NaN
-  for (let i = 0; i < width; i++) {
-    const next = data[from + i]!
-    if (next === value) continue
-    value = next
-    const nextHalf = halfFromCoverage(next)
-    out[at + i] = (nextHalf & 0xff) - (half & 0xff) + 128
-    out[upper + at + i] = (nextHalf >> 8) - (half >> 8) + 128
-    half = nextHalf
+  const end = from + width
+  for (let i = from; i < end;) {
+    const value = data[i]!
+    const next = halfFromCoverage(value)
+    const to = at + i - from
+    out[to] = (next & 0xff) - (half & 0xff) + 128
+    out[upper + to] = (next >> 8) - (half >> 8) + 128
+    half = next
+    i = runEnd(data, pairs, i + 1, end, value)
   }
   return half
+}
+
+/** A channel whose numbers can be compared two at a time. */
+interface PairedChannel extends ExrChannel {
+  /** The same memory as doubles; null where it does not begin at one. */
+  pairs: Float64Array | null
+}
+
+const paired = (channel: ExrChannel): PairedChannel => {
+  const { buffer, byteOffset, length } = channel.data
+  return { ...channel, pairs: byteOffset % 8 ? null : new Float64Array(buffer, byteOffset, length >> 1) }
+}
+
+/** The first place from `start` on, before `end`, whose value is another one: mattes are flat nearly everywhere, and most of the time goes into passing over that. */
+function runEnd(data: Float32Array, pairs: Float64Array | null, start: number, end: number, value: number): number {
+  let i = start
+  if (pairs) {
+    if (i % 2 && i < end) {
+      if (data[i] !== value) return i
+      i++
+    }
+    if (i + 1 < end && data[i] === value && data[i + 1] === value) {
+      const pair = pairs[i / 2]
+      const last = end >> 1
+      let p = i / 2 + 1
+      while (p + 4 <= last && pairs[p] === pair && pairs[p + 1] === pair && pairs[p + 2] === pair && pairs[p + 3] === pair) p += 4 // prettier-ignore
+      while (p < last && pairs[p] === pair) p++
+      i = 2 * p
+    }
+  }
+  while (i < end && data[i] === value) i++
+  return i
 }
 
 /** The samples themselves, for a block that does not shrink. */
