@@ -11,6 +11,7 @@ import {
 } from '@tender-lasso/core/document'
 import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
 import { sceneAt } from '@tender-lasso/core/evaluation'
+import { writeLottie } from '@tender-lasso/formats/lottie'
 import { writeSvg } from '@tender-lasso/formats/svg'
 import { framesWriter, type Delivery } from '@tender-lasso/server/handoff'
 import type { Benchmark } from './benchmark'
@@ -114,9 +115,9 @@ export const exportFrames = exported('export', 25, { ...THREE, feather: 0 })
 export const exportSoftFrames = exported('export-soft', 15, { ...THREE, feather: 6 })
 export const exportMany = exported('export-many', 4, { parts: 24, radius: 180, feather: 3, frames: 20 })
 
-/** 300 shapes on 72 frames as one animated SVG. */
-export const exportSvg: Benchmark = {
-  name: 'export-svg',
+/** 300 shapes on 72 frames, each moving by keys of its own, as one animation. */
+const outlines = (name: string, write: typeof writeSvg): Benchmark => ({
+  name,
   goal: 10,
   better: 'less',
   run() {
@@ -129,13 +130,13 @@ export const exportSvg: Benchmark = {
     ])
     const start = performance.now()
     const { width, height, pixelAspect, rate } = testShot
-    const { text } = writeSvg({
+    const { text } = write({
       title: 'bench',
       width,
       height,
       pixelAspect,
       rate,
-      nameOf: (name) => ({ name, colour: '#888888' }),
+      nameOf: (part) => ({ name: part, colour: '#888888' }),
       frames: Array.from({ length: 72 }, (_, i) => ({ frame: 1001 + i, scene: sceneAt(document, 1001 + i) })),
     })
     return Promise.resolve({
@@ -144,4 +145,7 @@ export const exportSvg: Benchmark = {
       notes: `300 shapes of 20 points x 72 frames, ${(text.length / 2 ** 20).toFixed(0)} MB`,
     })
   },
-}
+})
+
+export const exportSvg = outlines('export-svg', writeSvg)
+export const exportLottie = outlines('export-lottie', writeLottie)

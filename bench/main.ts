@@ -7,7 +7,7 @@ import { demoSurfaces } from './demoSurfaces'
 import { editLatency, everywhere } from './documents'
 import { dragMany, evaluate, undo } from './feel'
 import { edgeExact } from './edgeExact'
-import { exportFrames, exportMany, exportSoftFrames, exportSvg } from './handoff'
+import { exportFrames, exportLottie, exportMany, exportSoftFrames, exportSvg } from './handoff'
 import { ingest } from './ingest'
 import { liveFrame } from './liveFrame'
 import { planarBlurred } from './blurredPlane'
@@ -43,6 +43,7 @@ const BENCHMARKS: readonly Benchmark[] = [
   exportSoftFrames,
   exportMany,
   exportSvg,
+  exportLottie,
   liveFrame,
   largeDocumentOpens,
   editLatency,

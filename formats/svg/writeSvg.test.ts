@@ -5,7 +5,8 @@ import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-
 import { sceneAt } from '@tender-lasso/core/evaluation'
 import { homogeneousOutline, rationalPoint } from '@tender-lasso/core/spline'
 import { renderMattes, type LayerOperation, type Scene } from '@tender-lasso/core/raster'
-import { cubicPath } from './cubicPath'
+import { cubicOutline } from '../outlines'
+import { pathData } from './pathData'
 import { readSvg, writeSvg } from './index'
 
 const [width, height] = [96, 72]
@@ -113,7 +114,8 @@ describe('SVG drawn by resvg against our own matte', () => {
       ],
     }
     expectSame(scene)
-    const { data, deviation } = cubicPath(outline)
+    const { corners, deviation } = cubicOutline(outline)
+    const data = pathData(corners)
     expect(deviation).toBeLessThan(0.006)
     expect(data.match(/C/g)!.length).toBeGreaterThan(8)
     // Read back, its curve lies on ours.

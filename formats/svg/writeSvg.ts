@@ -1,28 +1,8 @@
 import { signedArea } from '@tender-lasso/core/geometry'
-import type { Scene, ScenePart } from '@tender-lasso/core/raster'
+import type { ScenePart } from '@tender-lasso/core/raster'
 import { flattenOutline } from '@tender-lasso/core/spline'
-import { cubicPath } from './cubicPath'
-
-export interface SvgShot {
-  title: string
-  /** Plate pixels, and how wide one is over its height. */
-  width: number
-  height: number
-  pixelAspect: number
-  rate: { numerator: number; denominator: number }
-  /** Name and colour (#rrggbb) of a Part. */
-  nameOf(partId: string): { name: string; colour: string }
-  /** One frame, or several for an animation. */
-  frames: readonly { frame: number; scene: Scene }[]
-}
-
-export interface WrittenSvg {
-  text: string
-  /** Largest distance of a written outline from ours, plate pixels. */
-  deviation: number
-  /** What the format could not hold, in words. */
-  lost: string[]
-}
+import { cubicOutline, reversedCorners, softnessOf, type OutlinesOfShot, type WrittenOutlines } from '../outlines'
+import { pathData, ROUNDING } from './pathData'
 
 /**
  * The outlines of a shot at mid-shutter as SVG, each Part a group of its name, the nearest last; one unit is a pixel of the plate, y runs down. Of several frames
@@ -31,7 +11,7 @@ export interface WrittenSvg {
  * A Part whose layers only add is its plain paths. Of any other what the layers make of each other stands in a mask: white adds, black takes away, the rest by
  * blending.
  */
-export function writeSvg(shot: SvgShot): WrittenSvg {
+export function writeSvg(shot: OutlinesOfShot): WrittenOutlines {
   const writer = new Writer(shot)
   const text = writer.document()
   return { text, deviation: writer.deviation, lost: [...writer.lost] }
@@ -43,7 +23,7 @@ class Writer {
   deviation = 0
   readonly lost = new Set<string>()
 
-  constructor(private readonly shot: SvgShot) {}
+  constructor(private readonly shot: OutlinesOfShot) {}
 
   document(): string {
     const { title, width, height, pixelAspect, frames } = this.shot
@@ -69,7 +49,7 @@ class Writer {
       { length: most },
       (_, g) => onFrames.find((part) => part?.groups[g])?.groups[g]?.operation ?? 'add',
     )
-    onFrames.forEach((part) => part && this.note(part))
+    onFrames.forEach((part) => part && softnessOf(part).forEach((words) => this.lost.add(words)))
     const layers = operations.map((operation, g) => ({
       operation: g === 0 ? 'add' : operation,
       path: this.path(onFrames.map((part) => part?.groups[g])),
@@ -115,21 +95,11 @@ class Writer {
     return layer
       .outlinesAt(0.5)
       .map((outline) => {
-        const { data, deviation } = cubicPath(outline, signedArea(flattenOutline(outline, 0.5)) < 0)
-        this.deviation = Math.max(this.deviation, deviation)
-        return data
+        const { corners, deviation } = cubicOutline(outline)
+        this.deviation = Math.max(this.deviation, deviation + ROUNDING)
+        return pathData(signedArea(flattenOutline(outline, 0.5)) < 0 ? reversedCorners(corners) : corners)
       })
       .join('')
-  }
-
-  private note({ groups, finish }: ScenePart) {
-    for (const { edge, wideOutlinesAt, focus, focusedOutlines } of groups) {
-      if (edge.innerFeather > 0 || edge.outerFeather > 0 || wideOutlinesAt) this.lost.add('feather')
-      if (edge.grow !== 0) this.lost.add('growth')
-      if (focus || focusedOutlines) this.lost.add('focus blur')
-    }
-    if (finish && finish.blur > 0) this.lost.add('blur of the matte')
-    if (finish && (finish.blackPoint !== 0 || finish.whitePoint !== 1)) this.lost.add('black and white point')
   }
 }
 

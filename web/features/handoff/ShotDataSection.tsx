@@ -3,7 +3,7 @@
 import { useState } from 'react'
 import { Button } from 'antd'
 import { findObject } from '@tender-lasso/core/document'
-import { copyShotData, copySvg, pasteShotData, saveShotData, saveSvg, takeShotData } from '../../commands'
+import { copyShotData, copySvg, pasteShotData, saveOutlines, saveShotData, takeShotData } from '../../commands'
 import { useShot } from '../../store'
 import { ReadTextButton } from '../properties/ReadTextButton'
 import rows from '../properties/properties.module.css'
@@ -44,17 +44,25 @@ export function ShotDataSection() {
         </Button>
       </div>
       <p className={rows.hint}>
-        Outlines as SVG, of {part ? part.name : 'all that is seen'}: paths without softness or motion blur.
+        Outlines of {part ? part.name : 'all that is seen'}: paths without softness or motion blur.
       </p>
       <div className={rows.buttons}>
-        <Button size="small" loading={isWriting} onClick={() => void write(() => saveSvg('frame'))}>
+        <Button size="small" loading={isWriting} onClick={() => void write(() => saveOutlines('svg', 'frame'))}>
           SVG of this frame
         </Button>
-        <Button size="small" loading={isWriting} onClick={() => void write(() => saveSvg('shot'))}>
+        <Button size="small" loading={isWriting} onClick={() => void write(() => saveOutlines('svg', 'shot'))}>
           SVG, animated
         </Button>
         <Button size="small" loading={isWriting} onClick={() => void write(copySvg)}>
           Copy SVG
+        </Button>
+        <Button
+          size="small"
+          loading={isWriting}
+          title="Keys where the way between them is straight, frames elsewhere; Parts with holes as masks"
+          onClick={() => void write(() => saveOutlines('lottie', 'shot'))}
+        >
+          Lottie
         </Button>
       </div>
     </>

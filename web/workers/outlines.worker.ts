@@ -1,20 +1,24 @@
 import { expose } from 'comlink'
 import { sceneAt } from '@tender-lasso/core/evaluation'
 import type { DocumentObject } from '@tender-lasso/core/document'
-import { writeSvg, type SvgShot, type WrittenSvg } from '@tender-lasso/formats/svg'
+import { writeLottie } from '@tender-lasso/formats/lottie'
+import type { OutlinesOfShot, WrittenOutlines } from '@tender-lasso/formats/outlines'
+import { writeSvg } from '@tender-lasso/formats/svg'
 
-export interface SvgRequest extends Omit<SvgShot, 'nameOf' | 'frames'> {
+export interface OutlinesRequest extends Omit<OutlinesOfShot, 'nameOf' | 'frames'> {
+  form: 'svg' | 'lottie'
   objects: readonly DocumentObject[]
   /** Parts to write, and what they are called and painted. */
   parts: Readonly<Record<string, { name: string; colour: string }>>
   frames: readonly number[]
 }
 
-/** Outlines as SVG, beside the page: of many shapes on many frames it takes seconds. */
-const svgWorker = {
-  write({ objects, parts, frames, ...shot }: SvgRequest): WrittenSvg {
+/** Outlines as SVG or Lottie, beside the page: of many shapes on many frames it takes seconds. */
+const outlinesWorker = {
+  write({ form, objects, parts, frames, ...shot }: OutlinesRequest): WrittenOutlines {
     const document = { objects: new Map(objects.map((object) => [object.id, object])) }
-    return writeSvg({
+    const write = form === 'svg' ? writeSvg : writeLottie
+    return write({
       ...shot,
       nameOf: (id) => parts[id]!,
       frames: frames.map((frame) => {
@@ -25,5 +29,5 @@ const svgWorker = {
   },
 }
 
-export type SvgWorker = typeof svgWorker
-expose(svgWorker)
+export type OutlinesWorker = typeof outlinesWorker
+expose(outlinesWorker)

@@ -13,24 +13,25 @@ const TOLERANCE = 0.005
 /** Halvings of a segment at most: at eight times as many pieces nothing is gained that a picture could show. */
 const DEEPEST = 8
 
-/** Decimals of a pixel that are written. */
-const DECIMALS = 3
+/** Numbers of a corner: anchor, leaving control point, the one that arrives at the next anchor. */
+export const CORNER = { anchor: 0, leaving: 2, arriving: 4 } as const
+export const CORNER_STRIDE = 6
 
-/** A closed outline as path data, and by how many pixels it may be off: rounding, and what plain cubics cannot hold of a perspective. */
-export interface CubicPath {
-  data: string
+/** A closed outline as plain cubics. */
+export interface CubicOutline {
+  /** CORNER_STRIDE numbers a corner, plate pixels; the last one goes back to the first. */
+  corners: number[]
+  /** By how many pixels it may be off: what plain cubics cannot hold of a perspective. */
   deviation: number
 }
 
 /**
- * An outline as an SVG path of cubics. Where nothing stands under perspective these are the outline's own; else each piece is the cubic with the same ends and
- * tangents, in so many pieces that it lies near enough.
- *
- * @param isReversed  the other way round
+ * An outline as cubics. Where nothing stands under perspective these are the outline's own; else each piece is the cubic with the same ends and tangents, in so
+ * many pieces that it lies near enough.
  */
-export function cubicPath(outline: HomogeneousOutline, isReversed = false): CubicPath {
+export function cubicOutline(outline: HomogeneousOutline): CubicOutline {
   const count = outline.length / SEGMENT_STRIDE
-  for (let i = 2; i < outline.length; i += 3) if (!(outline[i]! > 1e-6)) return linePath(outline, isReversed)
+  for (let i = 2; i < outline.length; i += 3) if (!(outline[i]! > 1e-6)) return polygonOf(outline)
   const corners: number[] = []
   let deviation = 0
   for (let i = 0; i < count; i++) {
@@ -43,7 +44,14 @@ export function cubicPath(outline: HomogeneousOutline, isReversed = false): Cubi
       }
     } else deviation = Math.max(deviation, pushCubics(outline, i, 0, 1, 0, corners))
   }
-  return { data: dataOf(corners, isReversed), deviation: deviation + Math.SQRT1_2 * 10 ** -DECIMALS }
+  return { corners, deviation }
+}
+
+/** The same outline the other way round, from the same anchor. */
+export function reversedCorners(corners: readonly number[]): number[] {
+  const points = Array.from({ length: corners.length / 2 }, (_, i) => [corners[2 * i]!, corners[2 * i + 1]!])
+  const [first, ...others] = points
+  return first ? [first, ...others.reverse()].flat() : []
 }
 
 /** Three control points of each piece, the last of each being the first of the next; returns how far they are off. */
@@ -81,25 +89,13 @@ function pushCubics(
 }
 
 /** What reaches behind the picture plane is cut there: a polygon is what is left. */
-function linePath(outline: HomogeneousOutline, isReversed: boolean): CubicPath {
-  const polygon = Array.from(flattenOutline(outline, TOLERANCE))
-  const points = Array.from({ length: polygon.length / 2 }, (_, i) => [polygon[2 * i]!, polygon[2 * i + 1]!])
-  if (isReversed) points.reverse()
-  const data = points.length > 0 ? `M${points.map((point) => point.map(written).join(' ')).join('L')}Z` : ''
-  return { data, deviation: TOLERANCE + 10 ** -DECIMALS }
+function polygonOf(outline: HomogeneousOutline): CubicOutline {
+  const polygon = flattenOutline(outline, TOLERANCE)
+  const corners: number[] = []
+  for (let i = 0; i < polygon.length; i += 2) {
+    const [x, y] = [polygon[i]!, polygon[i + 1]!]
+    const next = (i + 2) % polygon.length
+    corners.push(x, y, x, y, polygon[next]!, polygon[next + 1]!)
+  }
+  return { corners, deviation: TOLERANCE }
 }
-
-function dataOf(corners: readonly number[], isReversed: boolean): string {
-  const points = Array.from(
-    { length: corners.length / 2 },
-    (_, i) => `${written(corners[2 * i]!)} ${written(corners[2 * i + 1]!)}`,
-  )
-  points.push(points[0]!)
-  if (isReversed) points.reverse()
-  let data = `M${points[0]}`
-  for (let i = 1; i < points.length; i += 3) data += `C${points[i]} ${points[i + 1]} ${points[i + 2]}`
-  return `${data}Z`
-}
-
-/** A pixel's fraction in three decimals, without what says nothing. */
-const written = (value: number): string => String(Number(value.toFixed(DECIMALS)))

@@ -1,0 +1,3 @@
+export * from './cubicOutline'
+export * from './shot'
+export * from './softness'
