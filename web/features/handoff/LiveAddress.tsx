@@ -47,11 +47,22 @@ export function LiveAddress({ shotId, output }: { shotId: string; output: Output
 
   return (
     <div className={styles.live}>
-      <Copied
-        text={`${address}/FRAME.exr`}
-        what="Address"
-        title="Each frame as it is now, also as .png; manifest.json lists them, events tells of changes"
-      />
+      {fresh ? (
+        <div role="status">
+          <Copied
+            label={`${fresh.name}, shown once:`}
+            text={`${address}?token=${fresh.token}`}
+            what="Address with token"
+            title="For bin/watch, which mirrors it into a folder, or any program"
+          />
+        </div>
+      ) : (
+        <Copied
+          text={`${address}/FRAME.exr`}
+          what="Address"
+          title="Each frame as it is now, also as .png; manifest.json lists them, events tells of changes"
+        />
+      )}
       <form className={styles.letIn} onSubmit={letIn}>
         <Input
           size="small"
@@ -72,16 +83,6 @@ export function LiveAddress({ shotId, output }: { shotId: string; output: Output
           Let in
         </Button>
       </form>
-      {fresh && (
-        <div className={styles.fresh} role="status">
-          <p>For {fresh.name}. The token is shown this once:</p>
-          <Copied
-            text={`${address}?token=${fresh.token}`}
-            what="Address with token"
-            title="For bin/watch, which mirrors it into a folder, or any program"
-          />
-        </div>
-      )}
       <Readers tokens={tokens} onRevoke={revoke} />
     </div>
   )
@@ -110,9 +111,10 @@ function Readers({ tokens, onRevoke }: { tokens: LiveToken[] | null; onRevoke(to
   )
 }
 
-function Copied({ text, what, title }: { text: string; what: string; title: string }) {
+function Copied({ label, text, what, title }: { label?: string; text: string; what: string; title: string }) {
   return (
     <div className={styles.address}>
+      {label && <span className={styles.quiet}>{label}</span>}
       <code title={title}>{text}</code>
       <Tooltip title={`Copy: ${what}`}>
         <Button
