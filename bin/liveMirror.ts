@@ -27,7 +27,7 @@ export interface MirrorOptions {
  * Keeps a folder the same as a live output: asks for what is missing, then for what is told to have changed, the newest first; each file whole or not at all.
  *
  * @param signal  ends it
- * @throws StartError when the address is refused
+ * @throws StartError when the address is refused, at once or later
  */
 export async function mirror(options: MirrorOptions, signal: AbortSignal): Promise<void> {
   const { folder, ending, onFrame, onSettled, onTrouble } = options
@@ -93,7 +93,7 @@ export async function mirror(options: MirrorOptions, signal: AbortSignal): Promi
     settled = null
   }
 
-  await new Promise<void>((resolve) => {
+  await new Promise<void>((resolve, reject) => {
     // Its own way of opening again cannot tell a refusal from a pause.
     let source: EventSource | null = null
     const open = () => {
@@ -113,9 +113,11 @@ export async function mirror(options: MirrorOptions, signal: AbortSignal): Promi
         settled = (JSON.parse(data as string) as { sequence: number }).sequence
         if (working === 0) void rest()
       })
-      source.addEventListener('error', ({ message }) => {
+      source.addEventListener('error', ({ message, code }) => {
         source?.close()
         if (signal.aborted) return
+        // Who is not let in any more, or whose output is gone, is told so once.
+        if (code !== undefined && code >= 400 && code < 500) return reject(new StartError(`The address is refused (${code}): the token was revoked or has ended, or the output is gone`)) // prettier-ignore
         onTrouble(message ?? 'the stream ended')
         setTimeout(open, AGAIN_MS).unref()
       })

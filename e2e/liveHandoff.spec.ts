@@ -93,4 +93,5 @@ test('live: a reader is let in, its folder follows each edit frame by frame, and
   await page.getByRole('button', { name: 'Revoke Comp desk' }).click()
   await expect(page.getByText('Nobody is let in.')).toBeVisible()
   expect((await page.request.get(`${bare}/1001.exr`, { headers })).status()).toBe(403)
+  await expect.poll(() => lines.join('\n'), { timeout: 40_000 }).toContain('The address is refused (403)')
 })

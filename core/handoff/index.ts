@@ -6,5 +6,13 @@ export type { Behind, DeliveryInfo, DeliveryState, HandoffStatus } from './deliv
 export { partsTouched } from './partsTouched'
 export { identifierOf, objectIdHeader, rankedCoverage, OBJECT_ID_LAYER, type RankedCoverage } from './objectIds'
 export { frameInputs, frameView, type FrameView } from './frameInputs'
-export { coveredByAny, LIVE_ENDINGS, liveOutput, type LiveEnding, type LiveManifest, type LiveToken } from './live'
+export {
+  coveredByAny,
+  LIVE_ENDINGS,
+  liveOutput,
+  type LiveEnding,
+  type LiveFacts,
+  type LiveManifest,
+  type LiveToken,
+} from './live'
 export { showPicture, type Shown } from './show'

@@ -4,8 +4,8 @@ import { isExr, type Output } from '../document'
 export const LIVE_ENDINGS = ['exr', 'png'] as const
 export type LiveEnding = (typeof LIVE_ENDINGS)[number]
 
-/** What an output gives at its live address. */
-export interface LiveManifest {
+/** What an output is at a place in the log. */
+export interface LiveFacts {
   shot: string
   output: string
   /** The edit of the shot's log up to which it is true. */
@@ -17,6 +17,10 @@ export interface LiveManifest {
   rate: { numerator: number; denominator: number }
   /** What the mattes are called in channels. */
   mattes: string[]
+}
+
+/** What an output gives at its live address. */
+export interface LiveManifest extends LiveFacts {
   /** By frame: another word whenever the frame's files are others. */
   versions: Record<string, string>
 }

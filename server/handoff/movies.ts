@@ -88,7 +88,7 @@ async function encoded(
   try {
     for (const read of pictures) {
       if (child.exitCode !== null || signal.aborted) break
-      if (!child.stdin.write(await read())) await Promise.race([once(child.stdin, 'drain'), ended])
+      if (!child.stdin.write(await read())) await Promise.race([once(child.stdin, 'drain').catch(() => ended), ended])
     }
     child.stdin.end()
     const code = await ended

@@ -1,4 +1,4 @@
-import type { LiveEnding } from '@tender-lasso/core/handoff'
+import type { LiveEnding, LiveFacts } from '@tender-lasso/core/handoff'
 import type { TaskFailure } from '../errors'
 
 /** Whose output is asked for. */
@@ -30,17 +30,8 @@ interface NoTask {
 
 export type LiveTask = VersionsTask | FrameTask | NoTask
 
-/** What an output is at a place in the log, and versions of some frames. */
-export interface LiveVersions {
-  shot: string
-  output: string
-  sequence: number
-  range: [number, number]
-  width: number
-  height: number
-  pixelAspect: number
-  rate: { numerator: number; denominator: number }
-  mattes: string[]
+/** What an output is, and versions of some of its frames. */
+export interface LiveVersions extends LiveFacts {
   /** In the order in which they were asked for; null: the output has no such frame. */
   versions: (string | null)[]
 }
