@@ -70,6 +70,25 @@ describe('what a frame is made from', () => {
     expect(framesThatDiffer(spared, hidden)).toEqual([])
   })
 
+  it('hangs on how fast something behind goes that touches it, since all that touch are rendered at the same sub-times', () => {
+    const wall = structuredClone(findObject(document, 'shape', 'wallShape')!)
+    const [key] = wall.channels.outline!.keys
+    const later = structuredClone(key!)
+    later.time = 1020
+    for (let i = 0; i < later.values.length; i += POINT_STRIDE) later.values[i]! += 400
+    wall.channels.outline!.keys.push(later)
+    const running = documentOf([...document.objects.values()].map((object) => (object.id === wall.id ? wall : object)))
+    const differ = framesThatDiffer(document, running)
+    expect(differ).toContain(1006)
+    expect(differ).not.toContain(1060)
+    for (const frame of [1002, 1006, 1012, 1020, 1030, 1060]) {
+      if (differ.includes(frame)) continue
+      const [then, now] = [document, running].map((of) => Buffer.from(alphaOn(of, frame)[0]!.buffer))
+      expect(then!.equals(now!), String(frame)).toBe(true)
+    }
+    expect(Buffer.from(alphaOn(document, 1006)[0]!.buffer).equals(Buffer.from(alphaOn(running, 1006)[0]!.buffer))).toBe(false) // prettier-ignore
+  })
+
   it('hangs on softness, shutter and settings, but for what an output leaves out', () => {
     const coat = findObject(document, 'shape', 'coatShape')!
     const soft = edited(constantSet(channelOf(coat, 'outerFeather'), [3]))

@@ -1,6 +1,6 @@
 import { hasHoldouts, type Output, type RotoDocument } from '../document'
 import { sceneAt } from '../evaluation'
-import type { Scene, ScenePart } from '../raster'
+import { subTimesOf, type Scene, type ScenePart } from '../raster'
 import { mattesOf, type DeliveredMatte } from './plan'
 import { withoutSoftness } from './withoutSoftness'
 
@@ -27,16 +27,17 @@ export function frameView(document: RotoDocument, output: Output, frame: number)
 
 /**
  * All that the pixels of an output hang on, on one frame, as bytes: two frames with the same bytes look the same, whatever else of the document differs. Of what stands
- * in front of the mattes only what cuts them counts. Outlines are looked at on nine places of the open shutter.
+ * in front of the mattes only what cuts them counts; what touches them counts by how many sub-times of the shutter it asks for. Outlines are looked at on nine places of the open shutter.
  */
 export function frameInputs({ scene, mattes }: FrameView, output: Output): Uint8Array {
   const { layout, format, compression, window, scale, motionBlur } = output
   const words = JSON.stringify([RENDERING, layout, format, compression, window, scale, motionBlur, mattes])
   const bytes = new Bytes()
   bytes.text(words)
+  const subTimes = motionBlur ? subTimesOf(scene) : null
   for (const part of partsThatCount(scene, mattes, output)) {
     const { id, holdsOut, spares, partitions, finish } = part
-    bytes.text(JSON.stringify([id, holdsOut, spares, partitions, finish]))
+    bytes.text(JSON.stringify([id, holdsOut, spares, partitions, finish, subTimes?.get(id)]))
     for (const group of part.groups) {
       const { operation, edge, focus, opacity } = group
       bytes.text(JSON.stringify([operation, edge, focus, opacity]))

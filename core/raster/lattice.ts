@@ -1,5 +1,5 @@
 import { boxesOverlap, type Box } from '../geometry'
-import type { PartBoundaries } from './scene'
+import { PartBoundaries, type Scene } from './scene'
 
 const MOST_SUB_TIMES = 64
 
@@ -36,6 +36,13 @@ export function latticesOf(parts: readonly PartBoundaries[], scale: number): Map
     }
   }
   return found
+}
+
+/** Sub-times at which each Part of a scene is rendered, by id: a matter of all that touch, also of those behind. */
+export function subTimesOf({ parts, scale = 1 }: Scene): Map<string, number> {
+  const bounded = parts.map((part) => new PartBoundaries(part, true))
+  const lattices = latticesOf(bounded, scale)
+  return new Map(bounded.map((part) => [part.part.id, lattices.get(part)!.count]))
 }
 
 /**
