@@ -3,11 +3,13 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { firstOutputs, findObject, newId } from '@tender-lasso/core/document'
-import { testSubject } from '@tender-lasso/core/document/testDocuments'
+import { firstOutputs, findObject, newId, outputWith } from '@tender-lasso/core/document'
+import { testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
+import { mattesOf } from '@tender-lasso/core/handoff'
 import { fieldSet, objectAdded } from '@tender-lasso/core/edits'
 import { loadHead, submitBatch } from '../editLog'
 import { closeOrm, LiveTokenEntity, migrate, orm } from '../database'
+import { writeFrame } from '../handoff'
 import { countedBatch, shotInDatabase } from '../testing'
 import { createLiveToken, LiveHandoff, liveTokens, newLiveThreads, requireLiveToken, revokeLiveToken } from './index'
 import type { LiveThreads } from './liveThreads'
@@ -106,6 +108,25 @@ describe('a live output', () => {
       expect(png).toMatch(/1280 x\s+720, 1 channel, uint16 png/)
       expect(png).toMatch(/Stats Max: 65535/)
       expect(await read(ids, 'exr')).toMatch(/cryptomatte\/\w+\/manifest/)
+    } finally {
+      rmSync(folder, { recursive: true, force: true })
+    }
+  })
+
+  it('has the same pixels as a delivery of the same output', async () => {
+    const { shotId, outputs, mattes } = await shotWithOutputs()
+    const folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-live-'))
+    try {
+      const { document } = await loadHead((await orm()).em.fork(), shotId)
+      const output = outputWith(outputs[0]!, { layout: 'channels', window: 'full' })
+      const payload = { output, version: 1, sequence: 2, range: [1001, 1072] as [number, number], mattes: mattesOf(document, output) } // prettier-ignore
+      const target = { store: folder, key: 'job', shotId, shotName: 'one', ...testShot }
+      const [file] = await writeFrame({ document, payload, target }, 1001)
+      const live = path.join(folder, 'live.exr')
+      writeFileSync(live, (await new LiveHandoff(threads()).file(mattes, 1001, 'exr', null, never)).bytes!)
+      const said = execFileSync('oiiotool', [live, '--fullpixels', path.join(folder, 'job', file!.path), '--diff'], { encoding: 'utf8' }) // prettier-ignore
+      expect(said).toContain('PASS')
+      expect(execFileSync('oiiotool', ['--stats', live], { encoding: 'utf8' })).toMatch(/Stats Max: 1\.0/)
     } finally {
       rmSync(folder, { recursive: true, force: true })
     }
