@@ -229,6 +229,13 @@ test('shot data: saved, read into a new shot of the same plate, where the mattes
   const animation = JSON.parse(readFileSync(path.join(folder, 'moved.json.lottie'), 'utf8')) as { op: number; layers: { nm: string }[] } // prettier-ignore
   expect(animation.op).toBe(3)
   expect(animation.layers.map(({ nm }) => nm)).toEqual(['pole', 'bench'])
+  // Read back, its layers are Parts of a Subject of their own; undone, the shot is as before.
+  await page.getByLabel('Lottie file').setInputFiles(path.join(folder, 'moved.json.lottie'))
+  await expect(page.getByText('2 Parts read from MOVED_010')).toBeVisible()
+  await expect(page.locator('[data-part="pole"]')).toHaveCount(2)
+  await page.getByTestId('viewer').hover()
+  await artist.key('Control+z')
+  await expect(page.locator('[data-part="pole"]')).toHaveCount(1)
 
   await makeOwnShot(page, 'There', 'THERE_010')
   await artist.settle()

@@ -11,6 +11,8 @@ describe('the fewest keys', () => {
     expect(fewestKeys(samplesOf([[0], [1], [2], [3]]), 0.1).map(({ time }) => time)).toEqual([0, 3])
     expect(fewestKeys(samplesOf([[0], [1], [2], [1], [0]]), 0.1).map(({ time }) => time)).toEqual([0, 2, 4])
     expect(fewestKeys([], 1)).toEqual([])
+    // What comes back to where it began has not stayed there.
+    expect(fewestKeys(samplesOf([[0], [2.88006], [0.00001]]), 2.880057)).toHaveLength(2)
   })
 
   it('miss no sample by more than the tolerance, in any of the numbers', () => {

@@ -11,10 +11,11 @@ export interface Timed {
  * @param samples  in the order of time
  */
 export function fewestKeys<T extends Timed>(samples: readonly T[], tolerance: number): T[] {
-  if (samples.length <= 2) {
-    const isOne = samples.length === 2 && samples[0]!.values.every((v, i) => Math.abs(v - samples[1]!.values[i]!) <= tolerance) // prettier-ignore
-    return isOne ? [samples[0]!] : [...samples]
-  }
+  const [first] = samples
+  // One key says that nothing changes: that has to be so of all samples, not of the two ends alone.
+  const isStill = samples.every(({ values }) => values.every((v, i) => Math.abs(v - first!.values[i]!) <= tolerance))
+  if (isStill) return samples.slice(0, 1)
+  if (samples.length <= 2) return [...samples]
   const kept = new Set([0, samples.length - 1])
   const split = (from: number, to: number) => {
     const [a, b] = [samples[from]!, samples[to]!]
@@ -33,6 +34,5 @@ export function fewestKeys<T extends Timed>(samples: readonly T[], tolerance: nu
     split(at, to)
   }
   split(0, samples.length - 1)
-  const left = samples.filter((_, n) => kept.has(n))
-  return left.length === 2 ? fewestKeys(left, tolerance) : left
+  return samples.filter((_, n) => kept.has(n))
 }

@@ -1,1 +1,2 @@
 export * from './writeLottie'
+export * from './readLottie'

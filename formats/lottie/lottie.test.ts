@@ -151,7 +151,9 @@ describe('what a Lottie says', () => {
     const [coat] = sceneAt(documentWith([soft]), 1001).parts
     const hat = { ...coat!, id: 'hat' }
     expect(writeLottie(shotOf([{ parts: [coat!, hat] }, { parts: [hat, coat!] }])).lost).toEqual(['changes of depth'])
-    expect(writeLottie(shotOf([{ parts: [coat!] }, { parts: [hat, coat!] }])).lost).toEqual(['changes of depth'])
+    // One that joins is no change of depth: its layer is where it stands then.
+    const joined = writeLottie(shotOf([{ parts: [coat!] }, { parts: [hat, coat!] }]))
+    expect([joined.lost, layersOf(joined.text).map(({ nm }) => nm)]).toEqual([[], ['hat', 'coat']])
     expect(writeLottie(shotOf([{ parts: [coat!, hat] }, { parts: [hat] }])).lost).toEqual([])
   })
 })

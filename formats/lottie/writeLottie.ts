@@ -6,6 +6,8 @@ import {
   CORNER,
   CORNER_STRIDE,
   cubicOutline,
+  isWithin,
+  orderOver,
   reversedCorners,
   softnessOf,
   type OutlinesOfShot,
@@ -51,8 +53,8 @@ class Writer {
 
   animation() {
     const { title, width, height, pixelAspect, rate, frames } = this.shot
-    const ids = [...new Set(frames.flatMap(({ scene }) => scene.parts.map(({ id }) => id)))]
     const orders = frames.map(({ scene }) => scene.parts.map(({ id }) => id))
+    const ids = orderOver(orders)
     if (orders.some((order) => !isWithin(order, ids))) this.lost.add('changes of depth')
     const layers = ids.flatMap((id) => this.runsOf(id).map((run) => this.layer(id, run)))
     return {
@@ -144,16 +146,6 @@ class Writer {
 }
 
 const MODES: Record<LayerOperation, string> = { add: 'a', subtract: 's', intersect: 'i', difference: 'f' }
-
-/** Whether some of a list stand in its order. */
-function isWithin(some: readonly string[], all: readonly string[]): boolean {
-  let at = -1
-  return some.every((one) => {
-    const before = at
-    at = all.indexOf(one)
-    return at > before
-  })
-}
 
 const constant = (k: unknown) => ({ a: 0, k })
 /** From one key to the next in a straight line. */

@@ -1,3 +1,4 @@
 export * from './cubicOutline'
+export * from './orderOver'
 export * from './shot'
 export * from './softness'

@@ -1,7 +1,15 @@
 import { signedArea } from '@tender-lasso/core/geometry'
 import type { ScenePart } from '@tender-lasso/core/raster'
 import { flattenOutline } from '@tender-lasso/core/spline'
-import { cubicOutline, reversedCorners, softnessOf, type OutlinesOfShot, type WrittenOutlines } from '../outlines'
+import {
+  cubicOutline,
+  isWithin,
+  orderOver,
+  reversedCorners,
+  softnessOf,
+  type OutlinesOfShot,
+  type WrittenOutlines,
+} from '../outlines'
 import { pathData, ROUNDING } from './pathData'
 
 /**
@@ -27,7 +35,9 @@ class Writer {
 
   document(): string {
     const { title, width, height, pixelAspect, frames } = this.shot
-    const ids = [...new Set(frames.flatMap(({ scene }) => scene.parts.map(({ id }) => id)))]
+    const orders = frames.map(({ scene }) => scene.parts.map(({ id }) => id))
+    const ids = orderOver(orders)
+    if (orders.some((order) => !isWithin(order, ids))) this.lost.add('changes of depth')
     const parts = ids.map((id, i) => this.part(id, `m${i + 1}`)).reverse()
     const from = frames[0]?.frame ?? 0
     const to = frames.at(-1)?.frame ?? from

@@ -3,7 +3,15 @@
 import { useState } from 'react'
 import { Button } from 'antd'
 import { findObject } from '@tender-lasso/core/document'
-import { copyShotData, copySvg, pasteShotData, saveOutlines, saveShotData, takeShotData } from '../../commands'
+import {
+  copyShotData,
+  copySvg,
+  importLottie,
+  pasteShotData,
+  saveOutlines,
+  saveShotData,
+  takeShotData,
+} from '../../commands'
 import { useShot } from '../../store'
 import { ReadTextButton } from '../properties/ReadTextButton'
 import rows from '../properties/properties.module.css'
@@ -64,6 +72,13 @@ export function ShotDataSection() {
         >
           Lottie
         </Button>
+        <ReadTextButton
+          words="Read Lottie"
+          title="Its layers become Parts of a new Subject, as one edit"
+          label="Lottie file"
+          accept=".json,application/json"
+          onText={importLottie}
+        />
       </div>
     </>
   )
