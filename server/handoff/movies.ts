@@ -1,11 +1,11 @@
 import { spawn } from 'node:child_process'
-import { mkdtemp, readFile, rm } from 'node:fs/promises'
+import { mkdtemp, rm, stat } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { once } from 'node:events'
 import type { OutputFormat } from '@tender-lasso/core/document'
 import { Problem } from '../errors'
-import { keys, openStore, sha256 } from '../store'
+import { keys, openStore, sha256OfFile } from '../store'
 import { ENDINGS } from './encode'
 import { movieOf } from './movieFrames'
 import type { Delivery } from './payload'
@@ -52,8 +52,8 @@ export async function writeMovies(
       const file = path.join(folder, `movie.${ENDINGS[output.format]}`)
       await encoded(inOrder.map((key) => () => store.read(key)), output.format, target, file, signal) // prettier-ignore
       await store.putFile(keys.below(target.key, movie), file)
-      const bytes = await readFile(file)
-      made.push({ path: movie, frame: range[0], bytes: bytes.length, sha256: sha256(bytes) })
+      // A long one is larger than memory likes.
+      made.push({ path: movie, frame: range[0], bytes: (await stat(file)).size, sha256: await sha256OfFile(file) })
     } finally {
       await rm(folder, { recursive: true, force: true })
     }

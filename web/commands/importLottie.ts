@@ -10,6 +10,7 @@ import {
   type Shape,
 } from '@tender-lasso/core/document'
 import { freeName, objectAdded, shapeDrawn } from '@tender-lasso/core/edits'
+import { isSmoothPoint } from '@tender-lasso/core/spline'
 import { LOTTIE_POINT_STRIDE, readLottie, type ReadLottie, type ReadOutline } from '@tender-lasso/formats/lottie'
 import { edit, wordsOf } from '../session'
 import { say, shotRange, useShot } from '../store'
@@ -87,9 +88,7 @@ function shapeOf(
 function pointsOf(values: readonly number[]) {
   return Array.from({ length: values.length / LOTTIE_POINT_STRIDE }, (_, i) => {
     const [x, y, inX, inY, outX, outY] = values.slice(i * LOTTIE_POINT_STRIDE, (i + 1) * LOTTIE_POINT_STRIDE) as [number, number, number, number, number, number] // prettier-ignore
-    const lengths = Math.hypot(inX, inY) * Math.hypot(outX, outY)
-    const isSmooth = lengths > 0 && Math.abs(inX * outY - inY * outX) < 1e-3 * lengths && inX * outX + inY * outY < 0
-    return { x, y, inX, inY, outX, outY, isCorner: !isSmooth }
+    return { x, y, inX, inY, outX, outY, isCorner: !isSmoothPoint({ inX, inY, outX, outY }) }
   })
 }
 

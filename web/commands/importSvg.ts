@@ -1,6 +1,7 @@
 import { objectAdded, shapeDrawn, type DrawnPoint } from '@tender-lasso/core/edits'
 import { shapesOf } from '@tender-lasso/core/evaluation'
 import { boundsOf, type Box } from '@tender-lasso/core/geometry'
+import { isSmoothPoint } from '@tender-lasso/core/spline'
 import { readSvg, type PathOutline } from '@tender-lasso/formats/svg'
 import { wordsOf, edit } from '../session'
 import { newPart } from './newObjects'
@@ -61,9 +62,6 @@ function fitted(box: Box, plate: { width: number; height: number }): Fit {
 }
 
 function placed(point: PathOutline['points'][number], { x, y, scale }: Fit): DrawnPoint {
-  const cross = Math.abs(point.inX * point.outY - point.inY * point.outX)
-  const lengths = Math.hypot(point.inX, point.inY) * Math.hypot(point.outX, point.outY)
-  const isSmooth = lengths > 0 && cross < 1e-3 * lengths && point.inX * point.outX + point.inY * point.outY < 0
   return {
     x: x + scale * point.x,
     y: y + scale * point.y,
@@ -71,6 +69,6 @@ function placed(point: PathOutline['points'][number], { x, y, scale }: Fit): Dra
     inY: scale * point.inY,
     outX: scale * point.outX,
     outY: scale * point.outY,
-    isCorner: !isSmooth,
+    isCorner: !isSmoothPoint(point),
   }
 }
