@@ -224,7 +224,7 @@ test('shot data: saved, read into a new shot of the same plate, where the mattes
   for (const name of ['bench', 'pole']) expect(svg).toContain(`<g id="${name}"`)
   expect(/values="([^"]*)"/.exec(svg)![1]!.split(';')).toHaveLength(3)
   const lottie = page.waitForEvent('download')
-  await page.getByRole('button', { name: 'Lottie' }).click()
+  await page.getByRole('button', { name: 'Lottie', exact: true }).click()
   await (await lottie).saveAs(path.join(folder, 'moved.json.lottie'))
   const animation = JSON.parse(readFileSync(path.join(folder, 'moved.json.lottie'), 'utf8')) as { op: number; layers: { nm: string }[] } // prettier-ignore
   expect(animation.op).toBe(3)
