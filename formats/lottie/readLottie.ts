@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { fewestKeys } from '@tender-lasso/core/animation'
 import type { LayerOperation } from '@tender-lasso/core/raster'
 import { FormatError } from '../errors'
+import { runsOf } from './runsOf'
 import { animated, isStill, number, valueAt, type Animated } from './keyframes'
 
 const LARGEST_CHARACTERS = 64_000_000
@@ -219,12 +220,7 @@ class Reader {
     const map = affineOf(outer)
     const isKept = outer.every(isStillTransform) && of.keys.every(({ time, easing }) => typeof easing === 'string' && Number.isInteger(time - this.start)) // prettier-ignore
     const keys = isKept && haveWays(of) ? this.keptKeys(of, map) : this.bakedKeys(of, map, life)
-    const runs: ReadKey[][] = []
-    for (const key of keys) {
-      const like = runs.at(-1)
-      if (like?.[0]!.values.length === key.values.length) like.push(key)
-      else runs.push([key])
-    }
+    const runs = runsOf(keys, haveAsMany)
     return runs.flatMap((run, r) => {
       const from = r === 0 ? life[0] : Math.max(life[0], run[0]!.frame)
       const next = runs[r + 1]
@@ -250,13 +246,7 @@ class Reader {
       const time = this.start + first + i
       return { time: first + i, values: mapped(valueAt(of, time, mixedPaths), map(time)) }
     })
-    const runs: (typeof samples)[] = []
-    for (const sample of samples) {
-      const like = runs.at(-1)
-      if (like?.[0]!.values.length === sample.values.length) like.push(sample)
-      else runs.push([sample])
-    }
-    return runs.flatMap((run) =>
+    return runsOf(samples, haveAsMany).flatMap((run) =>
       fewestKeys(run, KEY_TOLERANCE).map(({ time, values }) => ({
         frame: time,
         interpolation: 'linear' as const,
@@ -292,6 +282,9 @@ const KINDS: Readonly<Record<string, string>> = {
   mm: 'merged paths',
   rd: 'rounded corners',
 }
+
+/** Two of a path have as many points. */
+const haveAsMany = (a: { values: number[] }, b: { values: number[] }) => a.values.length === b.values.length
 
 /** A way between two keys is only one of ours where both have as many points. */
 const haveWays = ({ keys }: Animated<Bezier>) =>

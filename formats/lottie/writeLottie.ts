@@ -13,6 +13,7 @@ import {
   type OutlinesOfShot,
   type WrittenOutlines,
 } from '../outlines'
+import { runsOf } from './runsOf'
 
 /** Plate pixels by which a key that is left out may have been off the straight line between its neighbours. */
 const KEY_TOLERANCE = 0.01
@@ -160,13 +161,7 @@ function scalarKeys(shares: readonly number[], first: number) {
 
 /** A path over time: straight ways between keys while it has as many corners, else each frame holds until the next. */
 function pathKeys(track: readonly Placed[], first: number) {
-  const runs: Placed[][] = []
-  for (const placed of track) {
-    const last = runs.at(-1)
-    const like = last?.at(-1)
-    if (like?.corners.length === placed.corners.length && like.isReversed === placed.isReversed) last!.push(placed)
-    else runs.push([placed])
-  }
+  const runs = runsOf(track, (a, b) => a.corners.length === b.corners.length && a.isReversed === b.isReversed)
   let time = first
   const keys = runs.flatMap((run, r) => {
     const kept = fewestKeys(run.map(({ corners }, i) => ({ time: time + i, values: corners })), KEY_TOLERANCE) // prettier-ignore

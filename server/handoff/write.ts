@@ -6,7 +6,7 @@ import { renderMattes } from '@tender-lasso/core/raster'
 import { Problem } from '../errors'
 import { keys, openStore, sha256, type Store } from '../store'
 import { encodePicture, encodeShown, ENDINGS } from './encode'
-import { movieFrame, movieOf } from './movieFrames'
+import { movieFrame } from './movieFrames'
 import type { Delivery } from './payload'
 
 export interface ManifestFile {
@@ -55,14 +55,18 @@ export interface FrameWork {
 
 export const MANIFEST = 'manifest.json'
 
-/** The files of one frame, below the delivery's key; of a movie the pictures that it is made of. */
+/** The files that a frame is in, below the delivery's key. */
 function picturesOn({ output, mattes, version }: Delivery, { shotName }: HandoffTarget, frame: number): Picture[] {
   const ending = ENDINGS[output.format]
   return picturesOf(output, mattes, { shot: shotName, version, frame }).map(({ path, channels }) => ({
-    path: isMovie(output.format) ? movieFrame(`${path}.${ending}`, frame) : `${path}.${ending}`,
+    path: `${path}.${ending}`,
     channels,
   }))
 }
+
+/** Where a frame's picture is put: as the file itself, or beside it until the movie is put together. */
+const placeOf = ({ output }: Delivery, { path }: Picture, frame: number) =>
+  isMovie(output.format) ? movieFrame(path, frame) : path
 
 /** Pixels of the files of an output of a plate. */
 export const pixelsOfOutput = ({ scale }: Output, { width, height }: { width: number; height: number }) => ({
@@ -103,8 +107,9 @@ export async function writeFrame(work: FrameWork, frame: number, reuse: Float32A
       const bytes = isShow(output.layout)
         ? await encodeShown(output, frameMattes, coloursOf(work), await plateOf(work, frame))
         : await encodePicture(output, picture, frameMattes, said)
-      await openStore(target.store).put(keys.below(target.key, picture.path), bytes)
-      return { path: picture.path, frame, bytes: bytes.length, sha256: sha256(bytes) }
+      const path = placeOf(payload, picture, frame)
+      await openStore(target.store).put(keys.below(target.key, path), bytes)
+      return { path, frame, bytes: bytes.length, sha256: sha256(bytes) }
     }),
   )
 }
@@ -130,7 +135,8 @@ export async function finishedFrame(
 ): Promise<ManifestFile[] | null> {
   const found: ManifestFile[] = []
   const store = openStore(target.store)
-  for (const { path } of picturesOn(payload, target, frame)) {
+  for (const picture of picturesOn(payload, target, frame)) {
+    const path = placeOf(payload, picture, frame)
     const bytes = await store.read(keys.below(target.key, path)).catch(() => null)
     if (!bytes) return null
     found.push({ path, frame, bytes: bytes.length, sha256: sha256(bytes) })
@@ -151,7 +157,7 @@ export async function writeManifest(payload: Delivery, target: HandoffTarget, fi
     rate: target.rate,
     mattes,
     pictures: picturesOn(payload, target, range[0]).map(({ path, channels }) => ({
-      path: isMovie(output.format) ? movieOf(path) : path,
+      path,
       channels: Object.fromEntries(channels.map(({ name, matte }) => [name, mattes[matte]!.name])),
     })),
     files,

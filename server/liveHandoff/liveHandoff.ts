@@ -3,7 +3,7 @@ import type { Follower } from '../live'
 import { errorOfTask, notFound } from '../errors'
 import { INTERRUPTED, liveThreads, type LiveThreads } from './liveThreads'
 import { RecentFrames } from './recentFrames'
-import type { FrameTask, LiveFrame, LiveSource, LiveVersions } from './task'
+import type { FrameTask, LiveAnswer, LiveFrame, LiveSource, LiveVersions } from './task'
 import { OutputWatch } from './outputWatch'
 
 /** Files that are kept for who asks again. */
@@ -30,17 +30,20 @@ export class LiveHandoff {
 
   constructor(private readonly threads: LiveThreads) {}
 
-  /** @throws what the thread could not do */
   private async versions(source: LiveSource, frames: number[] | null): Promise<LiveVersions> {
     const answer = await this.threads.ask({ ...source, what: 'versions', frames })
-    if ('versions' in answer) return answer.versions
-    throw 'failure' in answer ? errorOfTask(answer.failure) : new Error('an answer of another kind')
+    return 'versions' in answer ? answer.versions : failed(answer)
   }
 
   private async frame(task: FrameTask): Promise<LiveFrame> {
     const answer = await this.threads.ask(task)
-    if ('frame' in answer) return answer.frame
-    throw 'failure' in answer ? errorOfTask(answer.failure) : new Error('an answer of another kind')
+    return 'frame' in answer ? answer.frame : failed(answer)
+  }
+
+  /** @throws Problem 404 when shot or output are not there */
+  async require(source: LiveSource): Promise<void> {
+    this.threads.warmUp()
+    await this.versions(source, null)
   }
 
   /** @throws Problem 404 when shot or output are not there */
@@ -125,6 +128,11 @@ export class LiveHandoff {
     }
     return watch.join(follower)
   }
+}
+
+/** @throws what the thread could not do */
+function failed(answer: LiveAnswer): never {
+  throw 'failure' in answer ? errorOfTask(answer.failure) : new Error('an answer of another kind')
 }
 
 const watchKey = ({ shotId, outputId }: LiveSource) => `${shotId}/${outputId}`

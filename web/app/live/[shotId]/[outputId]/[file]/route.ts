@@ -23,7 +23,7 @@ export const GET = respond(async (request, { params }: Context) => {
   if (file === 'manifest.json') return Response.json(await liveHandoff().manifest(source), { headers: CACHING })
   if (file === 'events') {
     // What is not there is told before the stream begins.
-    await liveHandoff().manifest(source)
+    await liveHandoff().require(source)
     const isStillLetIn = () => requireLiveToken(source.shotId, tokenOf(request)).then(() => true)
     return eventStream(request, (follower) => liveHandoff().watch(source, follower), isStillLetIn)
   }
