@@ -5,6 +5,7 @@ import { BT709_LUMA, type LumaImage } from '@tender-lasso/core/image'
 import { runTrack, type PlanarModel, type TrackedFrame } from '@tender-lasso/core/tracking'
 import { cameraAt, mapPoint, planeToPicture } from '../demo/camera'
 import { BOARD, PIECE_IDS, piecesAt } from '../demo/figure'
+import { ALONG_A_BONE } from '../demo/legs'
 import { OPTICS } from '../demo/optics'
 import { pictureOutline } from '../demo/renderFrame'
 import { platePath, renderShot } from '../demo/renderShot'
@@ -68,6 +69,7 @@ const PANES = [0, 1, 2].map((i) => {
 const nothing = () => []
 const COAT_POINTS = [-0.15, 0.02].flatMap((u) => [-0.35, -0.15, 0.05].map((v) => [u, v] as const))
 const HAT_POINTS = [[-0.07, -0.98], [0.13, -0.98], [-0.07, -0.88], [0.13, -0.88]] as const // prettier-ignore
+const SHIN_POINTS = [[0.06, -0.05], [0.06, 0.05], [0.38, 0.04], [0.38, -0.04]].map(([u, v]) => [ALONG_A_BONE + u!, v!] as const) // prettier-ignore
 const outlineOf = (id: string, frame: number) => Array.from(pictureOutline(camera(frame), piece(id, frame)))
 
 function surfaces(): Surface[] {
@@ -108,6 +110,10 @@ function surfaces(): Surface[] {
     {
       name: 'hat, nothing left out', model: 'similarity', reference: 1005,
       region: outlineOf('hat', 1005), pointsOn: (f) => onPiece('hat', f, HAT_POINTS), hiddenOn: nothing,
+    },
+    {
+      name: 'shin of the near leg, Parts in front left out', model: 'similarity', reference: 1016,
+      region: onPiece('near-leg', 1016, SHIN_POINTS).flat(), pointsOn: (f) => onPiece('near-leg', f, SHIN_POINTS), hiddenOn: (f) => before('near-leg', f),
     },
   ] // prettier-ignore
 }
@@ -175,6 +181,7 @@ export const demoSurfaces: Benchmark = {
     for (const surface of surfaces()) {
       const { errors, ends } = await tracked(surface, frames)
       if (surface.name === 'signboard') value = median(errors)
+      if (errors.length === 0) throw new Error(`${surface.name}: ${ends.join(', ')}`)
       rows.push(
         `${surface.name}: ${median(errors).toFixed(3)} px, worst ${Math.max(...errors).toFixed(3)}, ` +
           `${errors.length} of ${FRAMES - 1} frames${ends.length ? `, ${ends.join(', ')}` : ''}`,

@@ -1,8 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import { cameraAt, mapPoint, planeToPicture, project } from './camera'
 import { piecesAt } from './figure'
+import { ALONG_A_BONE } from './legs'
 import { buildStreet, pictureOutline, renderFrame } from './renderFrame'
 import { meanCoverage } from './scanline'
+import type { Colour } from './texture'
 import { truthOf } from './truth'
 
 describe('the demonstration', () => {
@@ -64,6 +66,23 @@ describe('the demonstration', () => {
     expect(pictureOutline(camera, piece)).toHaveLength(8)
   })
 
+  it('the cloth of the legs stays on its bone from frame to frame, whatever the lamp does to it', () => {
+    const places = Array.from({ length: 300 }, (_, i) => [0.05 + 0.008 * (i % 30), -0.05 + 0.01 * Math.floor(i / 30)])
+    const greens = (frame: number, bone: number) => {
+      const leg = piecesAt(frame).find((p) => p.id === 'near-leg')!
+      return places.map(([along, across]) => {
+        const out: Colour = [0, 0, 0]
+        leg.shade(...leg.surfacePoint(ALONG_A_BONE * bone + along!, across!), out)
+        return out[1]!
+      })
+    }
+    for (const bone of [0, 1])
+      for (const frame of [1007, 1016]) {
+        expect(correlation(greens(1001, bone), greens(frame, bone))).toBeGreaterThan(0.8)
+        expect(correlation(greens(1001, bone), greens(frame, 1 - bone))).toBeLessThan(0.7)
+      }
+  })
+
   it('mean coverage of a still square is its area, of a moving one the ramp of its edge', () => {
     const square = Float64Array.of(10.25, 5, 20.75, 5, 20.75, 15, 10.25, 15)
     const still = meanCoverage([square], 40, 20, 4)
@@ -71,3 +90,12 @@ describe('the demonstration', () => {
     expect(still.reduce((a, b) => a + b)).toBeCloseTo(105, 4)
   })
 })
+
+function correlation(a: readonly number[], b: readonly number[]): number {
+  const mean = (values: readonly number[]) => values.reduce((x, y) => x + y) / values.length
+  const [ma, mb] = [mean(a), mean(b)]
+  const sum = (f: (i: number) => number) => a.reduce((total, _, i) => total + f(i), 0)
+  return (
+    sum((i) => (a[i]! - ma) * (b[i]! - mb)) / Math.sqrt(sum((i) => (a[i]! - ma) ** 2) * sum((i) => (b[i]! - mb) ** 2))
+  )
+}

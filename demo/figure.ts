@@ -1,7 +1,8 @@
 import { FIGURE_Z, GROUND_Y, POST_X, POST_Z } from './street'
 import { fractalNoise, valueNoise } from './noise'
+import { ALONG_A_BONE, bonesOf, nearestBone, stiltWood, trouserCloth } from './legs'
 import { inkAt, textStrokes } from './strokeFont'
-import type { Colour } from './texture'
+import type { Colour, Tint } from './texture'
 
 /** A flat piece of the scene: where its plane lies, its outline there, and how a point of it looks. */
 export interface Piece {
@@ -109,13 +110,24 @@ export function piecesAt(time: number): Piece[] {
     const bend = lift - 0.5 * Math.max(0, Math.sin(stride + phase - 1.1))
     const ankle: [number, number] = [knee[0] + 0.42 * Math.sin(bend), knee[1] + 0.42 * Math.cos(bend)]
     const foot: [number, number] = [ankle[0] + 0.34 * Math.sin(bend * 0.8), ankle[1] + 0.34 * Math.cos(bend * 0.8)]
-    return onFigure(id, limb([[0, 0.1], knee, ankle, foot], [0.1, 0.075, 0.06, 0.028]), (x, y, out) => {
-      const weave = 0.8 + 0.4 * fractalNoise(x * 55, y * 55, 141)
-      const stilt = y > ankle[1] + 0.03
-      out[0] = (stilt ? 0.11 : 0.03) * weave
-      out[1] = (stilt ? 0.07 : 0.026) * weave
-      out[2] = (stilt ? 0.035 : 0.024) * weave
-    })
+    const joints: [number, number][] = [[0, 0.1], knee, ankle, foot]
+    const bones = bonesOf(joints)
+    return {
+      ...onFigure(id, limb(joints, [0.1, 0.075, 0.06, 0.028]), (x, y, out) => {
+        const bone = nearestBone(joints, x, y)
+        const { from, dx, dy } = bones[bone]!
+        const along = (x - from[0]) * dx + (y - from[1]) * dy
+        const across = (y - from[1]) * dx - (x - from[0]) * dy
+        if (bone === 2) stiltWood(along, across, out)
+        else trouserCloth(along + ALONG_A_BONE * bone, across, out)
+      }),
+      surfacePoint(u, v) {
+        const bone = Math.min(bones.length - 1, Math.max(0, Math.floor(u / ALONG_A_BONE)))
+        const { from, dx, dy } = bones[bone]!
+        const along = u - ALONG_A_BONE * bone
+        return at(from[0] + along * dx - v * dy, from[1] + along * dy + v * dx)
+      },
+    }
   }
   const spin = (2 * Math.PI * t * 31) / 360
   const pieces: Piece[] = [
@@ -183,8 +195,6 @@ function planePoint(piece: Piece, a: number, b: number): [number, number] {
     piece.origin[1] + a * piece.alongA[1] + b * piece.alongB[1],
   ]
 }
-
-type Tint = readonly [number, number, number]
 
 const COAT = {
   ground: [0.038, 0.05, 0.046],

@@ -10,6 +10,7 @@ export interface Texture {
 }
 
 export type Colour = [number, number, number]
+export type Tint = Readonly<Colour>
 
 export function paintTexture(
   left: number,

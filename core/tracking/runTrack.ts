@@ -181,7 +181,7 @@ class TrackUnderWay {
         }
       }
     }
-    const hidden = hiddenShare(pattern.outlines, prediction, step.hidden)
+    const hidden = hiddenShare(pattern, prediction, step.hidden)
     if (hidden > MOSTLY_HIDDEN) return { reason: 'hidden', frame: step.frame, hidden }
     if (found.match < run.minimumMatch || found.kept < LEAST_KEPT) {
       return { reason: 'lost', frame: step.frame, match: found.match, kept: found.kept }
@@ -235,7 +235,7 @@ class TrackUnderWay {
       ;[before, expected] = [expected, next]
       const prediction = multiply(next, fromPattern)
       // While a part of it is still covered, another like it nearby would be the better match.
-      if (i === 0 || hiddenShare(pattern.outlines, prediction, step.hidden) > HARDLY_HIDDEN) continue
+      if (i === 0 || hiddenShare(pattern, prediction, step.hidden) > HARDLY_HIDDEN) continue
       const reach = Math.min(MOST_REACH, REACH_AT_FIRST + i * REACH_A_FRAME)
       const margin = this.margin.map((side) => side + Math.sign(side) * reach) as [number, number, number, number]
       const box = movedPatternBox(pattern.outlines, prediction, margin)
@@ -392,9 +392,9 @@ export const isDoubtfulMatch = (match: number, minimum: number) => match < minim
 /** Places across and down at which it is looked how much of a pattern is hidden. */
 const HIDDEN_LOOKS = 12
 
-/** Share of a pattern that closed polygons cover, where a motion puts it. */
+/** Share of what is seen of a pattern on its own frame that closed polygons cover, where a motion puts it. */
 function hiddenShare(
-  outlines: readonly ArrayLike<number>[],
+  { outlines, hidden: neverSeen }: Pick<Pattern, 'outlines' | 'hidden'>,
   motion: Matrix3,
   hidden: readonly ArrayLike<number>[],
 ): number {
@@ -408,13 +408,17 @@ function hiddenShare(
       const y = box.top + ((j + 0.5) / HIDDEN_LOOKS) * (box.bottom - box.top)
       // Where two outlines lie over one another is a hole.
       if (outlines.filter((outline) => windingNumber(outline, x, y) !== 0).length % 2 === 0) continue
+      if (isInAny(neverSeen, x, y)) continue
       inside++
       applyToPoint(motion, x, y, place)
-      if (hidden.some((polygon) => windingNumber(polygon, place[0]!, place[1]!) !== 0)) covered++
+      if (isInAny(hidden, place[0]!, place[1]!)) covered++
     }
   }
   return inside === 0 ? 0 : covered / inside
 }
+
+const isInAny = (polygons: readonly ArrayLike<number>[], x: number, y: number) =>
+  polygons.some((polygon) => windingNumber(polygon, x, y) !== 0)
 
 /** The channel a run looks at; the one that holds its first pattern's place best when that is asked for. */
 export async function lookChannel(

@@ -2,6 +2,7 @@ import sharp from 'sharp'
 import { describe, expect, it } from 'vitest'
 import {
   applyToPoint,
+  boundsOf,
   homographyFromPoints,
   homographyOf,
   identity,
@@ -310,6 +311,28 @@ describe('a run over frames', () => {
       const expected = multiply(translation(3 * (frame - 1003), 0), atThree)
       expect(cornerError(seen.get(frame)!, expected)).toBeLessThan(0.1)
     }
+  })
+
+  it('is not hidden by what its own pattern leaves out, however much that is: a window by its frame alone', async () => {
+    const { left, right, top, bottom } = boundsOf(region)
+    // Nine tenths of each way, so that four fifths of the region are pane.
+    const [dx, dy] = [(right - left) / 20, (bottom - top) / 20]
+    const pane = [left + dx, top + dy, right - dx, top + dy, right - dx, bottom - dy, left + dx, bottom - dy]
+    const paneOn = (frame: number) => pane.map((v, i) => v + motionAt(frame)[i % 2 === 0 ? 2 : 5]!)
+    const end = await runTrack(
+      {
+        ...run,
+        model: 'position',
+        patterns: [{ ...run.patterns[0]!, hidden: [pane] }],
+        steps: run.steps.map((step) => ({ ...step, hidden: [paneOn(step.frame)] })),
+      },
+      async (frame) => pictureOf(frame),
+      ({ frame, matrix }) => {
+        expect(cornerError(matrix, motionAt(frame))).toBeLessThan(0.05)
+        return true
+      },
+    )
+    expect(end).toEqual({ reason: 'finished' })
   })
 
   it('takes its pattern anew on each frame, or when the match weakens, and says which it used', async () => {
