@@ -147,7 +147,7 @@ export async function exportData(shotId: string, partNames: readonly string[], f
 }
 
 /** Reads shot data into a shot, as one edit. @throws StartError when it does not fit, FormatError when it is none */
-export async function importData(shotId: string, file: string) {
+export async function importData(shotId: string, file: string, author = 'Command line') {
   const { name, objects } = readShotData(await readFile(file, 'utf8'))
   const taken = shotTaken(await documentOf(shotId), objects)
   if (typeof taken === 'string') throw new StartError(`${name} cannot be read into this shot: ${taken}`)
@@ -155,7 +155,7 @@ export async function importData(shotId: string, file: string) {
     batchId: newId(),
     clientId: newId(),
     clientSequence: 0,
-    author: 'Command line',
+    author,
     baseSequence: 0,
     schemaVersion: SCHEMA_VERSION,
     label: `read ${name}`.slice(0, 200),

@@ -1,5 +1,4 @@
 import { spawn } from 'node:child_process'
-import { readdirSync } from 'node:fs'
 import path from 'node:path'
 import { FolderLock } from './folderLock'
 import { clusterFiles, requireFreePort, requireWritableFolder } from './postgres'
@@ -65,36 +64,6 @@ async function waitForAddress() {
   if (!isEnding) throw new StartError('The web server did not answer within 30 seconds')
 }
 
-async function makeDemonstration() {
-  const { renderShot } = await import('../demo/renderShot')
-  const { createProject, createShot, findShot } = await import('../server/shots')
-  const { orm, ProjectEntity } = await import('../server/database')
-  const frameCount = Number(process.env.TENDER_LASSO_FRAMES ?? 72)
-  const folder = path.join(dataFolder, 'demo', 'ws_010')
-  let announced = false
-  await renderShot({ folder, width: 1280, height: 720, firstFrame: 1001, frameCount }, (done, total) => {
-    announced = true
-    process.stdout.write(`\rRendering the demonstration: ${done} of ${total} frames`)
-  })
-  if (announced) process.stdout.write('\n')
-  const shotId = 'demoWS010'
-  if (await findShot(shotId).catch(() => null)) return
-  const em = (await orm()).em.fork()
-  const known = await em.findOne(ProjectEntity, { name: 'Wick Street' })
-  const projectId = known?.id ?? (await createProject('Wick Street'))
-  const plate = path.join(folder, 'plate')
-  const files = readdirSync(plate).map((name) => ({ name, path: path.join(plate, name) }))
-  const rate = { numerator: 24, denominator: 1 }
-  const settings = {
-    name: 'WS_010 lamplighter',
-    firstFrame: 1001,
-    rate,
-    pixelAspect: 1,
-    colourEncoding: 'sRGB' as const,
-  }
-  await createShot(projectId, files, settings, shotId)
-}
-
 async function start() {
   requireWritableFolder(dataFolder)
   lock = await FolderLock.take(dataFolder, address)
@@ -107,7 +76,11 @@ async function start() {
   }
   const { migrate, closeOrm } = await import('../server/database')
   await migrate()
-  if (process.env.TENDER_LASSO_DEMO !== 'off') await makeDemonstration()
+  if (process.env.TENDER_LASSO_DEMO !== 'off') {
+    const { makeDemonstration } = await import('./demonstration')
+    const frames = process.env.TENDER_LASSO_FRAMES
+    await makeDemonstration(dataFolder, frames ? Number(frames) : undefined)
+  }
   await closeOrm()
   process.env.NODE_ENV = 'production'
   process.env.PORT = String(port)

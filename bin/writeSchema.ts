@@ -1,8 +1,13 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
+import { bakedOutlinesJsonSchema } from '@tender-lasso/formats/bakedOutlines'
 import { shotDataSchema } from '@tender-lasso/formats/shotData'
 
-/** Writes the published JSON Schema of shot data; a test sees that it is that of the present schemas. */
+/** Writes the published JSON Schemas; tests see that they are those of the present schemas. */
 const folder = path.resolve(import.meta.dirname, '..', 'docs', 'schemas')
 mkdirSync(folder, { recursive: true })
-writeFileSync(path.join(folder, 'shot-data.schema.json'), `${JSON.stringify(shotDataSchema(), null, 2)}\n`)
+for (const [name, schema] of [
+  ['shot-data', shotDataSchema()],
+  ['outlines', bakedOutlinesJsonSchema()],
+] as const)
+  writeFileSync(path.join(folder, `${name}.schema.json`), `${JSON.stringify(schema, null, 2)}\n`)

@@ -5,7 +5,7 @@ import { outlineAt, shapesOf } from '@tender-lasso/core/evaluation'
 import { Artist, truth } from './artist'
 import { rename } from './mattes'
 
-const SHOT = 'WS_010'
+const SHOT = 'WS_010 lamplighter'
 
 /** Where the first point of a Part's first shape is on a frame, by the document as it is stored. */
 async function firstPoint(artist: Artist, part: string, frame: number): Promise<[number, number]> {
@@ -55,6 +55,15 @@ test('a limb: one Part carries another, is turned about its joint between two ke
   await artist.key('s')
   await expect(page.getByLabel('Pose rotation')).toHaveValue(/90(\.00)? °/)
   await expect.poll(async () => away(await firstPoint(artist, 'forearm', 1011), [800, 300])).toBeLessThan(1)
+  // The same by numbers.
+  await artist.type('Pose rotation', '-62')
+  await expect(page.getByLabel('Pose rotation')).toHaveValue('-62.00 °')
+  await artist.type('Pose scale x', '50')
+  await expect(page.getByLabel('Pose scale x')).toHaveValue('x 50')
+  await artist.type('Pose y', '+12')
+  await expect.poll(async () => away(await firstPoint(artist, 'upper arm', 1011), [900, 312])).toBeLessThan(1)
+  for (let i = 0; i < 3; i++) await artist.key('Control+z')
+  await expect(page.getByLabel('Pose rotation')).toHaveValue(/90(\.00)? °/)
   // The outlines at the other key show beside the present ones.
   const alone = await artist.viewer.screenshot()
   await artist.key('u')

@@ -7,7 +7,7 @@ import { Artist, truth } from './artist'
 import { jointPlaces, middleOf, outlineOf } from './figure'
 import { rename } from './mattes'
 
-const SHOT = 'WS_010'
+const SHOT = 'WS_010 lamplighter'
 
 async function artistAt(page: Page): Promise<Artist> {
   const { width, height } = truth()

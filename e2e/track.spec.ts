@@ -1,4 +1,5 @@
 import { rationalPoint } from '@tender-lasso/core/spline'
+import { execFileSync } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { expect, test, type Page } from './test'
 import { allOf } from '@tender-lasso/core/document'
@@ -10,7 +11,7 @@ import { Artist, truth, type Truth } from './artist'
 test.describe.configure({ timeout: 120_000 })
 
 const FIRST = 1001
-const SHOT = 'WS_010'
+const SHOT = 'WS_010 lamplighter'
 
 /** Where a feature of the demonstration truly is on a frame. */
 const featureOn = (known: Truth, feature: number, frame: number): [number, number] => {
@@ -245,6 +246,16 @@ test('two points make position, rotation and scale; smoothing comes and goes; da
   for (const [frame, [x, y]] of plain) {
     expect(Math.hypot(read.get(frame)![0] - x, read.get(frame)![1] - y)).toBeLessThan(1e-3)
   }
+  // As pictures to warp by, and stopped in the middle of the second lot.
+  const maps = page.waitForEvent('download')
+  await page.getByText('back', { exact: true }).click()
+  await page.getByRole('button', { name: 'Save position maps' }).click()
+  const listed = execFileSync('unzip', ['-l', (await (await maps).path())!], { encoding: 'utf8' })
+  expect(listed.match(/back\.\d+\.exr/g)).toHaveLength(72)
+  await expect(artist.message()).toContainText('position maps of 72 frames')
+  await page.getByRole('button', { name: 'Save position maps' }).click()
+  await page.getByRole('button', { name: /Cancel, [1-9]\d* of 72 done/ }).click()
+  await expect(artist.message()).toContainText('No position maps were saved')
   await page.getByLabel('Track data file').setInputFiles({ name: 'track.csv', mimeType: 'text/csv', buffer: Buffer.from('hello') }) // prettier-ignore
   await expect(artist.message()).toContainText('not track data')
   await artist.saved()

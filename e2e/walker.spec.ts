@@ -21,7 +21,7 @@ import { greyPng, handOff, measured, rename, words } from './mattes'
 
 test.describe.configure({ mode: 'serial' })
 
-const SHOT = 'WS_010'
+const SHOT = 'WS_010 lamplighter'
 /** Screen pixels between what is selected and the box round it. */
 const BOX_GAP = 12
 /** A frame on which the figure is clear of the lamp post. */

@@ -16,3 +16,5 @@ export {
   type LiveToken,
 } from './live'
 export { showPicture, type Shown } from './show'
+export { NOWHERE, positionMap, type PositionMapSettings } from './positionMap'
+export { matteDifference, matteGrey, type MatteDifference } from './matteDifference'

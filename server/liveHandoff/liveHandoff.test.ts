@@ -41,6 +41,12 @@ async function shotWithOutputs() {
 const partOf = async (shotId: string, id: string) =>
   findObject((await loadHead((await orm()).em.fork(), shotId)).document, 'part', id)!
 
+/** Sum of the pixels of a picture of one channel. */
+function areaOf(file: string): number {
+  const said = execFileSync('oiiotool', [file, '--croptofull', '--printstats'], { encoding: 'utf8' })
+  return Number(/Stats Avg: ([\d.]+)/.exec(said)![1]) * 1280 * 720
+}
+
 class Reader {
   text = ''
   dropped = 0
@@ -127,6 +133,14 @@ describe('a live output', () => {
       const said = execFileSync('oiiotool', [live, '--fullpixels', path.join(folder, 'job', file!.path), '--diff'], { encoding: 'utf8' }) // prettier-ignore
       expect(said).toContain('PASS')
       expect(execFileSync('oiiotool', ['--stats', live], { encoding: 'utf8' })).toMatch(/Stats Max: 1\.0/)
+      // The same as numbers, by settings that are none of the shot's outputs; of a Part that is not there nothing.
+      const handoff = new LiveHandoff(threads())
+      const half = { ...output, id: 'gone', scale: 0.5 as const }
+      const matte = await handoff.matte({ shotId, output: half, partId: 'coat', frame: 1001 })
+      expect([matte.width, matte.height]).toEqual([640, 360])
+      expect(matte.values.reduce((sum, value) => sum + value / 65535, 0)).toBeCloseTo(areaOf(live) / 4, -1)
+      expect((await handoff.matte({ shotId, output: half, partId: 'x', frame: 1001 })).values.every((one) => one === 0)).toBe(true) // prettier-ignore
+      await expect(handoff.matte({ shotId: 'none', output: half, partId: 'coat', frame: 1001 })).rejects.toMatchObject({ status: 404 }) // prettier-ignore
     } finally {
       rmSync(folder, { recursive: true, force: true })
     }

@@ -3,7 +3,7 @@ import type { Follower } from '../live'
 import { errorOfTask, notFound } from '../errors'
 import { INTERRUPTED, liveThreads, type LiveThreads } from './liveThreads'
 import { RecentFrames } from './recentFrames'
-import type { FrameTask, LiveAnswer, LiveFrame, LiveSource, LiveVersions } from './task'
+import type { FrameTask, LiveAnswer, LiveFrame, LiveMatte, LiveSource, LiveVersions, MatteTask } from './task'
 import { OutputWatch } from './outputWatch'
 
 /** Files that are kept for who asks again. */
@@ -38,6 +38,12 @@ export class LiveHandoff {
   private async frame(task: FrameTask): Promise<LiveFrame> {
     const answer = await this.threads.ask(task)
     return 'frame' in answer ? answer.frame : failed(answer)
+  }
+
+  /** A matte as the shot is now. @throws Problem 404 when the shot is not there */
+  async matte(task: Omit<MatteTask, 'what'>): Promise<LiveMatte> {
+    const answer = await this.threads.ask({ ...task, what: 'matte' })
+    return 'matte' in answer ? answer.matte : failed(answer)
   }
 
   /** @throws Problem 404 when shot or output are not there */

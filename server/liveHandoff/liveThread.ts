@@ -8,13 +8,13 @@ import {
   mattesOf,
   picturesOf,
 } from '@tender-lasso/core/handoff'
-import { boxAround, ontoBox, renderFittedMattes } from '@tender-lasso/core/raster'
+import { boxAround, ontoBox, renderFittedMattes, renderMattes } from '@tender-lasso/core/raster'
 import { orm, ShotEntity } from '../database'
 import { loadHead } from '../editLog'
 import { failureOfTask, notFound, Problem } from '../errors'
 import { encodePicture, pixelsOfOutput } from '../handoff'
 import { sha256 } from '../store'
-import type { FrameTask, LiveAnswer, LiveFrame, LiveSource, LiveTask, LiveVersions, VersionsTask } from './task'
+import type { FrameTask, LiveAnswer, LiveFrame, LiveMatte, LiveSource, LiveTask, LiveVersions, MatteTask, VersionsTask } from './task' // prettier-ignore
 
 /**
  * One thread of the live hand-off. It follows the shot's log by itself, so that no document is handed from thread to thread: what was read before is kept, and each
@@ -30,6 +30,8 @@ export default async function answer(task: LiveTask): Promise<LiveAnswer> {
         return { versions: await versionsOf(task) }
       case 'frame':
         return { frame: await frameOf(task) }
+      case 'matte':
+        return { matte: await matteOf(task) }
     }
   } catch (error) {
     return { failure: failureOfTask(error) }
@@ -137,4 +139,21 @@ async function frameOf(task: FrameTask): Promise<LiveFrame> {
     : picturesOf(output, mattes, { shot: shotName, version: sequence, frame })
   const bytes = await encodePicture(output, picture!, { alphas: together, box, names, width, height }, said)
   return { version, bytes: new Uint8Array(bytes) }
+}
+
+async function matteOf({ shotId, output, partId, frame }: MatteTask): Promise<LiveMatte> {
+  const { em } = await orm()
+  const { document } = await loadHead(em.fork(), shotId)
+  const shot = findObject(document, 'shot', 'shot')
+  if (!shot) throw notFound('The shot')
+  const { width, height } = pixelsOfOutput(output, shot)
+  const values = new Uint16Array(width * height)
+  const { scene } = frameView(document, output, frame)
+  if (!scene.parts.some(({ id }) => id === partId)) return { width, height, values }
+  const [alpha] = renderMattes(scene, [{ partId, withHoldouts: hasHoldouts(output) }], {
+    box: { left: 0, top: 0, right: width, bottom: height },
+    motionBlur: output.motionBlur,
+  })!
+  for (let i = 0; i < values.length; i++) values[i] = alpha![i]! * 65535 + 0.5
+  return { width, height, values }
 }

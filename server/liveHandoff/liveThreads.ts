@@ -32,7 +32,7 @@ export function newLiveThreads(): LiveThreads {
   const ledger = pool(1)
   return {
     ask: (task) =>
-      (task.what === 'frame' ? renderers : ledger)
+      (task.what === 'frame' || task.what === 'matte' ? renderers : ledger)
         .run(task)
         .catch((error: unknown) => ({ failure: { ...INTERRUPTED, message: `${INTERRUPTED.message} (${String(error)})` } })), // prettier-ignore
     warmUp() {

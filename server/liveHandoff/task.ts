@@ -1,3 +1,4 @@
+import type { Output } from '@tender-lasso/core/document'
 import type { LiveEnding, LiveFacts } from '@tender-lasso/core/handoff'
 import type { TaskFailure } from '../errors'
 
@@ -23,12 +24,21 @@ export interface FrameTask extends LiveSource {
   stop: Int32Array
 }
 
+/** One matte of a frame as the shot is now, by settings that need not be those of any of its outputs. */
+export interface MatteTask {
+  what: 'matte'
+  shotId: string
+  output: Output
+  partId: string
+  frame: number
+}
+
 /** Only to have a thread. */
 interface NoTask {
   what: 'nothing'
 }
 
-export type LiveTask = VersionsTask | FrameTask | NoTask
+export type LiveTask = VersionsTask | FrameTask | MatteTask | NoTask
 
 /** What an output is, and versions of some of its frames. */
 export interface LiveVersions extends LiveFacts {
@@ -39,5 +49,16 @@ export interface LiveVersions extends LiveFacts {
 /** A frame as it was made; null: nobody waited for it any more. */
 export type LiveFrame = { version: string; bytes: Uint8Array<ArrayBuffer> } | null
 
+/** Coverage as 16-bit numbers; nothing but zeros where the Part is not there any more. */
+export interface LiveMatte {
+  width: number
+  height: number
+  values: Uint16Array<ArrayBuffer>
+}
+
 export type LiveAnswer =
-  { nothing: true } | { versions: LiveVersions } | { frame: LiveFrame } | { failure: TaskFailure }
+  | { matte: LiveMatte }
+  | { nothing: true }
+  | { versions: LiveVersions }
+  | { frame: LiveFrame }
+  | { failure: TaskFailure }

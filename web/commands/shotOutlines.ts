@@ -3,17 +3,18 @@ import { distinctNames } from '@tender-lasso/core/handoff'
 import type { WrittenOutlines } from '@tender-lasso/formats/outlines'
 import { partColour, say, shotRange, useShot, type Rgb } from '../store'
 import { wordsOf } from '../session'
-import type { OutlinesWorker } from '../workers/outlines.worker'
+import type { OutlinesRequest, OutlinesWorker } from '../workers/outlines.worker'
 import { watchedWorker } from '../workers/watchedWorker'
 import { putOnClipboard, saveAsFile } from './textOut'
 
 const hexOf = (colour: Rgb) => `#${colour.map((value) => value.toString(16).padStart(2, '0')).join('')}`
 
-type Form = 'svg' | 'lottie'
+type Form = OutlinesRequest['form']
 
 const FORMS: Record<Form, { words: string; ending: string; type: string }> = {
   svg: { words: 'SVG', ending: 'svg', type: 'image/svg+xml' },
   lottie: { words: 'Lottie', ending: 'json', type: 'application/json' },
+  json: { words: 'JSON of each frame', ending: 'outlines.json', type: 'application/json' },
 }
 
 /** Outlines of the selected Part or of all that are seen, on this frame or over the shot. Null where it went wrong, which is said. */

@@ -2,8 +2,12 @@ import { say } from '../store'
 
 /** Text as a file of the browser's, under a name of which no letter troubles a file system. */
 export function saveAsFile(text: string, name: string, type: string) {
+  saveBlobAsFile(new Blob([text], { type }), name)
+}
+
+export function saveBlobAsFile(blob: Blob, name: string) {
   const link = document.createElement('a')
-  link.href = URL.createObjectURL(new Blob([text], { type }))
+  link.href = URL.createObjectURL(blob)
   link.download = name.replace(/[^\p{L}\p{N}_.-]+/gu, '_')
   link.click()
   setTimeout(() => URL.revokeObjectURL(link.href), 1000)

@@ -2,8 +2,8 @@ import { controlPlacesAt, motionSamplesOf, patchesForSamples, unmeasuredSample }
 import { objectAdded } from '@tender-lasso/core/edits'
 import { shownTrackCorners } from '@tender-lasso/core/tracks'
 import { allOf, type Patch, type RotoDocument, type Shape, type Track } from '@tender-lasso/core/document'
-import { applyToPoint } from '@tender-lasso/core/geometry'
-import { relativeMotion, sampledMatrix } from '@tender-lasso/core/motion'
+import { applyToPoint, type Matrix3 } from '@tender-lasso/core/geometry'
+import { relativeMotion, sampledMatrix, type MotionSamples } from '@tender-lasso/core/motion'
 import {
   motionOfTrackData,
   readTrackData,
@@ -29,16 +29,12 @@ export function trackDataFor(track: Track, settings: TrackDataSettings, cornersO
   if (!info) return 'No shot is open'
   const motion = motionSamplesOf(track)
   const reference = sampledMatrix(motion, settings.relativeTo)
-  if (!reference) return `${track.name} is not known on frame ${settings.relativeTo}`
+  const frames = relativeFrames(motion, settings.relativeTo)
+  if (!reference || !frames) return `${track.name} is not known on frame ${settings.relativeTo}`
   const place = (x: number, y: number): [number, number] => {
     const [u, v] = applyToPoint(reference, x, y)
     return [u!, v!]
   }
-  const frames = Array.from(motion.present).flatMap((isPresent, i) => {
-    const frame = motion.firstFrame + i
-    const matrix = isPresent ? relativeMotion(motion, settings.relativeTo, frame) : null
-    return matrix ? [{ frame, matrix }] : []
-  })
   return trackDataOf(
     {
       name: track.name,
@@ -54,6 +50,16 @@ export function trackDataFor(track: Track, settings: TrackDataSettings, cornersO
     },
     settings,
   )
+}
+
+/** Motion from one frame to each on which it is known; null where it is not known on that frame itself. */
+export function relativeFrames(motion: MotionSamples, relativeTo: number): { frame: number; matrix: Matrix3 }[] | null {
+  if (!sampledMatrix(motion, relativeTo)) return null
+  return Array.from(motion.present).flatMap((isPresent, i) => {
+    const frame = motion.firstFrame + i
+    const matrix = isPresent ? relativeMotion(motion, relativeTo, frame) : null
+    return matrix ? [{ frame, matrix }] : []
+  })
 }
 
 const pairsOf = (places: Float64Array): [number, number][] =>

@@ -40,13 +40,30 @@ export async function api<Answer>(path: string, { method, body, patience }: ApiO
     throw new ApiProblem(0, 'offline', 'The server cannot be reached')
   }
   if (response.ok && answer !== null) return answer as Answer
+  throw problemOf(response, answer)
+}
+
+function problemOf(response: Response, answer: unknown): ApiProblem {
   const problem = answer as { title?: string; detail?: string } | null
-  throw new ApiProblem(
+  return new ApiProblem(
     response.ok ? 502 : response.status,
     problem?.title ?? 'unexpected',
     problem?.detail ?? `The server answered with status ${response.status}`,
     (problem as Record<string, unknown> | null) ?? {},
   )
+}
+
+/** A picture and what its headers say. @throws as {@link api}; AbortError when it is not wanted any more */
+export async function pictureFrom(
+  path: string,
+  signal: AbortSignal,
+): Promise<{ picture: ImageBitmap; headers: Headers }> {
+  const response = await fetch(path, { signal }).catch((error: unknown) => {
+    signal.throwIfAborted()
+    throw new ApiProblem(0, 'offline', 'The server cannot be reached', { error })
+  })
+  if (!response.ok) throw problemOf(response, await response.json().catch(() => null))
+  return { picture: await createImageBitmap(await response.blob()), headers: response.headers }
 }
 
 export function wordsOf(error: unknown): string {

@@ -42,7 +42,16 @@ export function openShot(info: ShotInfo, author: string): () => void {
     frame: info.firstFrame,
     selection: NOTHING_SELECTED,
     setAside: [],
-    view: { ...get().view, zoom: 0, steadyTrackId: null, proofLaid: null, keepInView: null, compared: null, solo: [] },
+    view: {
+      ...get().view,
+      zoom: 0,
+      steadyTrackId: null,
+      proofLaid: null,
+      keepInView: null,
+      compared: null,
+      delivery: null,
+      solo: [],
+    },
   })
   const cache = frames
   const range = Array.from({ length: info.lastFrame - info.firstFrame + 1 }, (_, i) => info.firstFrame + i)

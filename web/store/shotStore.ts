@@ -84,6 +84,27 @@ export interface SoftnessOnFrame {
   softness: Softness | null
 }
 
+/** A delivery that is looked at. */
+export interface DeliveryShown {
+  jobId: string
+  /** What it is called: output and version. */
+  name: string
+  mattes: readonly { partId: string; name: string }[]
+  /** Against the mattes as they are now; false: as the files hold them. */
+  isCompared: boolean
+}
+
+/** One matte of it on one frame. */
+export interface DeliveredMatteShown {
+  jobId: string
+  isCompared: boolean
+  matte: { partId: string; name: string }
+  frame: number
+  picture: ImageBitmap
+  /** How it differs from the present one; null where that was not asked. */
+  difference: { differing: number; largest: number } | null
+}
+
 /** Frames that are looked at: this one, those of the keys of what is selected, or some of the marked stretch. */
 export type MeasuredFrames = 'here' | 'keys' | 'range'
 
@@ -175,6 +196,8 @@ export interface View {
   showsBox: boolean
   /** Another state of the shot whose outlines are drawn beside the present ones. */
   compared: { name: string; document: RotoDocument } | null
+  /** A delivery whose files are looked at in place of the plate, or null. */
+  delivery: DeliveryShown | null
   /** The pixels that the selected track uses on this frame are drawn. */
   showPixelsUsed: boolean
   /** What stays put on screen while the frames change: a track's centre, or what is selected. */
@@ -258,6 +281,7 @@ export interface ShotState {
   view: View
   track: TrackProgress | null
   pixelsUsed: PixelsShown | null
+  deliveredMatte: DeliveredMatteShown | null
   /** Stretch of frames marked in the timeline, both ends included. */
   range: readonly [number, number] | null
   timelineFace: TimelineFace
@@ -326,11 +350,13 @@ const atFirst: ShotState = {
     showsShutter: false,
     showsBox: true,
     compared: null,
+    delivery: null,
     showPixelsUsed: false,
     keepInView: null,
   },
   track: null,
   pixelsUsed: null,
+  deliveredMatte: null,
   range: null,
   timelineFace: 'threads',
   threadRows: { pinned: [], unfolded: [], search: '' },

@@ -106,6 +106,7 @@ export class Compositor {
       now.pivot !== before.pivot ||
       now.editing !== before.editing ||
       now.pixelsUsed !== before.pixelsUsed ||
+      now.deliveredMatte !== before.deliveredMatte ||
       now.softness !== before.softness
     if (!isOtherPlate && !isOtherLine) return
     // Held still by a track the plate moves when that track does.

@@ -18,6 +18,7 @@ import { placeOfHandle, SCALE_HANDLES, type BoxHandle } from './tools/boxHandles
 import { ownPivotOfChosen, selectedBox } from '../selection'
 import type { ToolSketch } from './tools/tool'
 import { drawShutterVotes, drawSoftnessMarks } from './softnessMarks'
+import { drawDeliveredMatte } from './deliveredMatte'
 import { drawShutterLines } from './shutterLines'
 import { drawCompared, drawOnionSkin, drawReachPreview } from './onionSkin'
 import { onScreen } from './onScreen'
@@ -42,7 +43,9 @@ export interface OverlayPicture {
 
 /** Outlines that are not selected, and tracked regions: what rests while a selected outline is dragged. */
 export function drawRestingLines(context: CanvasRenderingContext2D, { state, toScreen, pixelRatio }: OverlayPicture) {
-  if (!clear(context, state, pixelRatio)) return
+  const areLinesShown = clear(context, state, pixelRatio)
+  drawDeliveredMatte(context, state, toScreen)
+  if (!areLinesShown) return
   const { shown: document, frame, selection } = state
   forVisibleShapes(document, frame, (shape, part) => {
     if (selection.shapeIds.includes(shape.id)) return
@@ -67,6 +70,8 @@ export function areRestingLinesOld(drawn: OverlayPicture | null, now: OverlayPic
     before.pixelsUsed !== after.pixelsUsed ||
     before.view.hideOverlays !== after.view.hideOverlays ||
     before.view.proofLaid !== after.view.proofLaid ||
+    before.view.delivery !== after.view.delivery ||
+    before.deliveredMatte !== after.deliveredMatte ||
     before.view.lineWidth !== after.view.lineWidth ||
     drawn.pixelRatio !== now.pixelRatio ||
     drawn.toScreen.some((value, i) => value !== now.toScreen[i])

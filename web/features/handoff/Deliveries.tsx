@@ -2,10 +2,12 @@
 
 import { useEffect, useState } from 'react'
 import { Button, Progress } from 'antd'
-import type { Output } from '@tender-lasso/core/document'
+import { isShow, type Output } from '@tender-lasso/core/document'
 import { versionWord, type DeliveryInfo } from '@tender-lasso/core/handoff'
 import { api, jobsChanged, wordsOf } from '../../session'
-import { say } from '../../store'
+import { showDelivery } from '../../commands'
+import { say, setView, useShot } from '../../store'
+import { DeliveryLookedAt } from './DeliveryLookedAt'
 import { framesWord } from './outputWords'
 import styles from './handoff.module.css'
 
@@ -20,6 +22,8 @@ export function Deliveries({ output, deliveries }: { output: Output | undefined;
         <Delivery
           key={delivery.jobId}
           delivery={delivery}
+          outputName={output!.name}
+          isLookedAt={!isShow(output!.layout) && output!.layout !== 'object-id'}
           isAgain={own.slice(i + 1).some(({ version }) => version === delivery.version)}
         />
       ))}
@@ -37,12 +41,22 @@ const STATE_WORDS: Record<DeliveryInfo['state'], string> = {
   cancelled: 'cancelled',
 }
 
-function Delivery({ delivery, isAgain }: { delivery: DeliveryInfo; isAgain: boolean }) {
+interface DeliveryProps {
+  delivery: DeliveryInfo
+  outputName: string
+  /** Its files hold mattes that can be looked at one by one. */
+  isLookedAt: boolean
+  /** It was made once more. */
+  isAgain: boolean
+}
+
+function Delivery({ delivery, outputName, isLookedAt, isAgain }: DeliveryProps) {
   const [isOpen, setIsOpen] = useState(false)
   const { jobId, version, state, done, total, range, message, at } = delivery
   const act = (address: string) =>
     void api(address, { method: 'POST' }).then(jobsChanged, (error: unknown) => say('bad', wordsOf(error)))
   const name = versionWord(version)
+  const isShown = useShot(({ view }) => view.delivery?.jobId === jobId)
   return (
     <li className={styles.item}>
       <div className={styles.title}>
@@ -65,6 +79,17 @@ function Delivery({ delivery, isAgain }: { delivery: DeliveryInfo; isAgain: bool
           )}
           {state === 'done' && (
             <>
+              {isLookedAt && (
+                <Button
+                  size="small"
+                  title="In the viewer, against the mattes as they are now"
+                  onClick={() =>
+                    isShown ? setView({ delivery: null }) : void showDelivery(jobId, `${outputName} ${name}`)
+                  }
+                >
+                  {isShown ? 'Hide' : 'Show'}
+                </Button>
+              )}
               <Button size="small" href={`/api/exports/${jobId}/zip`}>
                 Download ZIP
               </Button>
@@ -87,6 +112,7 @@ function Delivery({ delivery, isAgain }: { delivery: DeliveryInfo; isAgain: bool
         <Progress aria-label={`Writing ${name}`} size="small" percent={Math.round((100 * done) / Math.max(1, total))} />
       )}
       {message && <p className={styles.bad}>{message}</p>}
+      {isShown && <DeliveryLookedAt />}
       {isOpen && <FileList jobId={jobId} />}
     </li>
   )

@@ -52,7 +52,7 @@ export function ShotDataSection() {
         </Button>
       </div>
       <p className={rows.hint}>
-        Outlines of {part ? part.name : 'all that is seen'}: paths without softness or motion blur.
+        Outlines of {part ? part.name : 'all that is seen'}: paths without motion blur, softness in JSON alone.
       </p>
       <div className={rows.buttons}>
         <Button size="small" loading={isWriting} onClick={() => void write(() => saveOutlines('svg', 'frame'))}>
@@ -71,6 +71,14 @@ export function ShotDataSection() {
           onClick={() => void write(() => saveOutlines('lottie', 'shot'))}
         >
           Lottie
+        </Button>
+        <Button
+          size="small"
+          loading={isWriting}
+          title="Every frame worked out, with softness: for programs that know no keys, tracks or Movers"
+          onClick={() => void write(() => saveOutlines('json', 'shot'))}
+        >
+          JSON, each frame
         </Button>
         <ReadTextButton
           words="Read Lottie"

@@ -1,7 +1,14 @@
 'use client'
 
 import { Button, Select } from 'antd'
-import { poseKeyAdded, keyDeleted, partReparented, poseChanged, withDescendants } from '@tender-lasso/core/edits'
+import {
+  poseKeyAdded,
+  keyDeleted,
+  partReparented,
+  poseChanged,
+  withDescendants,
+  type KeyedChange,
+} from '@tender-lasso/core/edits'
 import { partsByDepth, poseAt } from '@tender-lasso/core/evaluation'
 import { POSE, type Part, poseKeys, channelOf } from '@tender-lasso/core/document'
 import { editReaching, keyingNow } from '../../commands'
@@ -27,7 +34,7 @@ export function PoseSection({ part }: { part: Part }) {
   const hasKeyHere = poseKeys(part).some((key) => key.time === frame)
   const set = (channel: keyof typeof POSE, value: number) => {
     const way = value - pose[POSE[channel]]!
-    const change = (before: Float64Array) => before.map((v, i) => (i === POSE[channel] ? v + way : v))
+    const change: KeyedChange = (_values, out) => void (out[POSE[channel]]! += way)
     editReaching(`pose of ${part.name}`, poseChanged(document, part, frame, change, keyingNow()))
   }
   const scale = (channel: 'logScaleX' | 'logScaleY', label: string, prefix: string) => (

@@ -16,6 +16,7 @@ import { putOnClipboard, quadrilateralsOf, saveAsFile, takeTrackData, trackDataF
 import { NumberField } from '../properties/NumberField'
 import { ReadTextButton } from '../properties/ReadTextButton'
 import { Row } from '../properties/Row'
+import { PositionMapRow } from './PositionMapRow'
 import styles from '../properties/properties.module.css'
 
 const KINDS: { value: TrackDataSettings['kind']; label: string }[] = [
@@ -164,6 +165,12 @@ export function TrackDataSection() {
           Paste
         </Button>
       </div>
+      <PositionMapRow
+        key={track?.id}
+        track={track}
+        relativeTo={relativeTo}
+        settings={{ yAxis: settings.yAxis, units: settings.units }}
+      />
     </>
   )
 }

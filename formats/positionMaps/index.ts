@@ -1,0 +1,1 @@
+export { positionMapsZip, type PositionMapsOfTrack } from './positionMapsZip'

@@ -1,0 +1,135 @@
+import { execFile, spawn } from 'node:child_process'
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import { promisify } from 'node:util'
+import sharp from 'sharp'
+import { isExr, isShow } from '@tender-lasso/core/document'
+import { picturesOf } from '@tender-lasso/core/handoff'
+import { notFound, Problem } from '../errors'
+import { ENDINGS, type Manifest } from '../handoff'
+import { keys, type Store } from '../store'
+
+const run = promisify(execFile)
+
+/** A matte as 16-bit coverage. */
+export interface MattePixels {
+  width: number
+  height: number
+  values: Uint16Array
+}
+
+/**
+ * A matte out of the files of a delivery, as they are now.
+ *
+ * @param key  below which the delivery's files are
+ * @throws Problem 404 where the delivery has no such matte or frame, 409 where its files hold none that can be told apart, 500 where a file cannot be read
+ */
+export async function deliveredMatte(
+  store: Store,
+  key: string,
+  manifest: Manifest,
+  partId: string,
+  frame: number,
+): Promise<MattePixels> {
+  const { output, mattes, version, shot, range } = manifest
+  if (isShow(output.layout)) throw new Problem(409, 'shows-mattes', 'A movie to look at shows mattes, it holds none')
+  if (output.layout === 'object-id')
+    throw new Problem(409, 'object-ids', 'Mattes in object ids are not compared: write them as channels')
+  if (frame < range[0] || frame > range[1]) throw notFound(`Frame ${frame} of the delivery`)
+  const wanted = mattes.findIndex((matte) => matte.partId === partId)
+  const pictures = picturesOf(output, mattes, { shot, version, frame })
+  const picture = pictures.find(({ channels }) => channels.some(({ matte }) => matte === wanted))
+  if (wanted < 0 || !picture) throw notFound('The matte of the delivery')
+  const place = keys.below(key, `${picture.path}.${ENDINGS[output.format]}`)
+  const { name } = picture.channels.find(({ matte }) => matte === wanted)!
+  try {
+    if (output.format === 'ffv1') return await ofMovie(store, place, manifest, frame - range[0])
+    const file = await store.read(place)
+    return isExr(output.format)
+      ? await ofExr(file, name)
+      : await ofPixels(file, Math.max(0, ['R', 'G', 'B'].indexOf(name)))
+  } catch (error) {
+    throw new Problem(500, 'delivery-unreadable', `${picture.path} of the delivery cannot be read: ${wordsOf(error)}`)
+  }
+}
+
+const wordsOf = (error: unknown) => (error instanceof Error ? error.message.split('\n')[0]! : String(error))
+
+/** PNG or TIFF. */
+async function ofPixels(file: Uint8Array, channel: number): Promise<MattePixels> {
+  const image = sharp(file)
+  const { depth, channels } = await image.metadata()
+  const isDeep = depth === 'ushort'
+  const { data, info } = await image
+    .toColourspace(channels === 1 ? (isDeep ? 'grey16' : 'b-w') : isDeep ? 'rgb16' : 'srgb')
+    .extractChannel(Math.min(channel, (channels ?? 1) - 1) as 0 | 1 | 2)
+    .raw({ depth: isDeep ? 'ushort' : 'uchar' })
+    .toBuffer({ resolveWithObject: true })
+  const values = isDeep
+    ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2)
+    : Uint16Array.from(data, (value) => value * 257)
+  return { width: info.width, height: info.height, values }
+}
+
+/** One channel of an EXR, over the whole picture. */
+async function ofExr(file: Uint8Array, channel: string): Promise<MattePixels> {
+  const folder = await mkdtemp(path.join(tmpdir(), 'tender-lasso-delivered-'))
+  try {
+    const [from, to] = [path.join(folder, 'from.exr'), path.join(folder, 'to.png')]
+    await writeFile(from, file)
+    await run('oiiotool', [from, '--ch', channel, '--croptofull', '-d', 'uint16', '-o', to])
+    return await ofPixels(await readFile(to), 0)
+  } finally {
+    await rm(folder, { recursive: true, force: true })
+  }
+}
+
+/** One picture of a lossless movie. */
+async function ofMovie(store: Store, place: string, { width, height }: Manifest, index: number): Promise<MattePixels> {
+  const child = spawn(
+    'ffmpeg',
+    [
+      '-v',
+      'error',
+      '-i',
+      'pipe:0',
+      '-vf',
+      `select=eq(n\\,${index})`,
+      '-frames:v',
+      '1',
+      '-f',
+      'rawvideo',
+      '-pix_fmt',
+      'gray16le',
+      'pipe:1',
+    ],
+    { stdio: ['pipe', 'pipe', 'pipe'] },
+  )
+  const file = store.stream(place)
+  const pieces: Buffer[] = []
+  let complaint = ''
+  child.stdout.on('data', (piece: Buffer) => pieces.push(piece))
+  child.stderr.on('data', (piece: Buffer) => (complaint = (complaint + piece.toString()).slice(0, 500)))
+  // It reads no further than it has to.
+  child.stdin.on('error', () => undefined)
+  const ended = new Promise<void>((resolve, reject) => {
+    child.once('error', reject)
+    child.once('close', () => resolve())
+    file.once('error', (error) => {
+      child.kill('SIGKILL')
+      reject(error)
+    })
+  })
+  file.pipe(child.stdin)
+  try {
+    await ended
+  } finally {
+    file.destroy()
+  }
+  const data = Buffer.concat(pieces)
+  if (data.length !== 2 * width * height) throw new Error(complaint || 'the picture is not in it')
+  const values = new Uint16Array(width * height)
+  for (let i = 0; i < values.length; i++) values[i] = data.readUInt16LE(2 * i)
+  return { width, height, values }
+}

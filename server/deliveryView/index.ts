@@ -1,0 +1,1 @@
+export { compared, delivered, type MattePicture } from './matteCompared'

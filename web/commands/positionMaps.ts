@@ -1,0 +1,50 @@
+import { proxy } from 'comlink'
+import { motionSamplesOf } from '@tender-lasso/core/evaluation'
+import type { Track } from '@tender-lasso/core/document'
+import type { PositionMapSettings } from '@tender-lasso/core/handoff'
+import { say, useShot } from '../store'
+import { wordsOf } from '../session'
+import type { PositionMapsWorker } from '../workers/positionMaps.worker'
+import { watchedWorker } from '../workers/watchedWorker'
+import { saveBlobAsFile } from './textOut'
+import { relativeFrames } from './trackData'
+
+/**
+ * Position maps of a track as a file of the browser's, of the marked stretch or of all its frames.
+ *
+ * @param onFrame  told how many of how many frames are done
+ * @param stop  when aborted nothing is saved
+ */
+export async function savePositionMaps(
+  track: Track,
+  relativeTo: number,
+  settings: PositionMapSettings,
+  onFrame: (done: number, of: number) => void,
+  stop: AbortSignal,
+): Promise<void> {
+  const { info, range } = useShot.getState()
+  if (!info) return
+  const known = relativeFrames(motionSamplesOf(track), relativeTo)
+  if (!known) return say('doubtful', `${track.name} is not known on frame ${relativeTo}`)
+  const frames = known.filter(({ frame }) => !range || (frame >= range[0] && frame <= range[1]))
+  if (frames.length === 0) return say('doubtful', `${track.name} is not known on the marked frames`)
+  const worker = new Worker(new URL('../workers/positionMaps.worker.ts', import.meta.url), { type: 'module' })
+  const watched = watchedWorker<PositionMapsWorker>(worker, 'The helper that writes position maps')
+  const stopped = new Promise<null>((resolve) => stop.addEventListener('abort', () => resolve(null)))
+  try {
+    const { width, height, pixelAspect, rate } = info
+    const told = proxy((done: number) => onFrame(done, frames.length))
+    const written = watched.remote.write(
+      { name: track.name, width, height, pixelAspect, rate, relativeTo, settings, frames },
+      told,
+    )
+    const zip = await Promise.race([written, stopped])
+    if (!zip) return say('said', 'No position maps were saved')
+    saveBlobAsFile(zip, `${track.name}_${settings.way}.zip`)
+    say('said', `${track.name}: position maps of ${frames.length} frame${frames.length === 1 ? '' : 's'}`)
+  } catch (error) {
+    say('bad', wordsOf(error))
+  } finally {
+    watched.close()
+  }
+}
