@@ -31,10 +31,10 @@ describe('the shot that is cut', () => {
   it('has something for each step: tracks, a rig, keys, edges and order', () => {
     const tracks = allOf(document, 'track')
     expect(tracks.map(({ name }) => name).sort()).toEqual(['hat', 'post', 'signboard'])
-    for (const track of tracks) expect(motionSamplesOf(track).present.every((known) => known)).toBe(true)
+    for (const track of tracks) expect(motionSamplesOf(track).present.filter(Boolean)).toHaveLength(72)
     const parts = allOf(document, 'part')
     expect(parts.filter(({ parentId }) => parentId !== null).length).toBeGreaterThan(8)
-    expect(parts.filter(({ channels }) => channels.pose.keys.length > 10).length).toBeGreaterThan(6)
+    expect(parts.filter(({ channels }) => (channels.pose?.keys.length ?? 0) > 10).length).toBeGreaterThan(6)
     expect(parts.filter(({ mover }) => mover !== null).length).toBeGreaterThan(3)
     expect(allOf(document, 'output')).toHaveLength(3)
   })

@@ -75,6 +75,26 @@ test('outputs: made, written, behind after a point moved, written again; object 
   }
   expect(await sum(after, 'pole')).toBeGreaterThan((await sum(before, 'pole')) + 100)
   expect(after[0]!.path).toContain('_v002.')
+  // Looked at in the viewer, against the mattes as they are now: the second is theirs, the first is not where the point was moved.
+  const shown = page.getByTestId('delivered-matte')
+  const deliveries = page.getByLabel('Hand-offs').getByRole('listitem')
+  await deliveries.nth(0).getByRole('button', { name: 'Show' }).click()
+  await expect(shown).toHaveText('alike')
+  await deliveries.nth(1).getByRole('button', { name: 'Show' }).click()
+  await expect(shown).toHaveText(/^[1-9]\d* pixels differ, by 1\.00 at most$/)
+  const different = await artist.viewer.screenshot()
+  await artist.key('Control+z')
+  await expect(shown).toHaveText('alike')
+  await expect.poll(async () => different.equals(await artist.viewer.screenshot())).toBe(false)
+  await artist.key('Control+Shift+z')
+  await expect(shown).toHaveText(/pixels differ/)
+  await artist.key('ArrowRight')
+  await expect(shown).toHaveText(/pixels differ/)
+  await page.getByText('As delivered', { exact: true }).click()
+  await expect(shown).toHaveText(/pole$/)
+  await deliveries.nth(1).getByRole('button', { name: 'Hide' }).click()
+  await expect(shown).toBeHidden()
+  await artist.key('ArrowLeft')
   // The first delivery made again is the first delivery, bit for bit.
   await page.getByLabel('Hand-offs').getByRole('button', { name: 'Again' }).last().click()
   await expect(page.getByLabel('Hand-offs').getByRole('link', { name: 'Download ZIP' })).toHaveCount(3, {

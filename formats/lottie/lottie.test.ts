@@ -1,7 +1,9 @@
 import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { DotLottie } from '@lottiefiles/dotlottie-web'
-import { beforeAll, describe, expect, it } from 'vitest'
+import { chromium, type Browser } from '@playwright/test'
+import sharp from 'sharp'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { constantChannel, POINT, POINT_STRIDE, type Shape } from '@tender-lasso/core/document'
 import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
 import { sceneAt } from '@tender-lasso/core/evaluation'
@@ -12,6 +14,7 @@ import { writeLottie } from './index'
 const [width, height] = [96, 72]
 const box = { left: 0, top: 0, right: width, bottom: height }
 const ZOOM = 16
+const FINE = 32
 
 /** A round outline about a place of the small picture, moving on by `way` each frame. */
 function round(id: string, x: number, y: number, radius: number, change: Partial<Shape> = {}, way = 0): Shape {
@@ -38,11 +41,15 @@ const shotOf = (scenes: readonly Scene[]) => ({
   frames: scenes.map((scene, i) => ({ frame: 1001 + i, scene })),
 })
 
-beforeAll(() => {
+let browser: Browser
+beforeAll(async () => {
+  browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] })
   const player = createRequire(import.meta.url).resolve('@lottiefiles/dotlottie-web')
   const wasm = readFileSync(new URL('./dotlottie-player.wasm', `file://${player}`))
   DotLottie.setWasmUrl(`data:application/wasm;base64,${wasm.toString('base64')}`)
 })
+
+afterAll(() => browser.close())
 
 /** Frames as an independent player draws them, sixteen times as large and brought down by the mean. */
 async function drawn(text: string, frames: readonly number[]): Promise<Float32Array[]> {
@@ -68,15 +75,55 @@ async function drawn(text: string, frames: readonly number[]): Promise<Float32Ar
   return pictures
 }
 
+/** The same as lottie-web draws them in Chromium, as SVG; whose edges are coarser, so the picture is larger. */
+async function drawnInBrowser(text: string, frames: readonly number[]): Promise<Float32Array[]> {
+  const page = await browser.newPage({ viewport: { width: width * FINE, height: height * FINE } })
+  try {
+    await page.setContent('<style>* { margin: 0 } div { width: 100vw; height: 100vh }</style><div></div>')
+    await page.addScriptTag({ path: createRequire(import.meta.url).resolve('lottie-web/build/player/lottie_svg.min.js') }) // prettier-ignore
+    await page.evaluate((data) => {
+      const { lottie } = window as unknown as { lottie: { loadAnimation(options: object): Player } }
+      const container = document.querySelector('div')!
+      const player = lottie.loadAnimation({ container, renderer: 'svg', autoplay: false, animationData: JSON.parse(data) }) // prettier-ignore
+      player.setSubframe(false)
+      Object.assign(window, { player })
+    }, text)
+    const pictures: Float32Array[] = []
+    for (const frame of frames) {
+      await page.evaluate((at) => (window as unknown as { player: Player }).player.goToAndStop(at, true), frame)
+      // So large a picture is painted piece by piece.
+      await page.evaluate(() => new Promise((painted) => requestAnimationFrame(() => requestAnimationFrame(painted))))
+      const png = await page.screenshot({ omitBackground: true })
+      const { data } = await sharp(png).ensureAlpha().extractChannel('alpha').raw().toBuffer({ resolveWithObject: true }) // prettier-ignore
+      const alpha = new Float32Array(width * height)
+      for (let y = 0; y < height * FINE; y++)
+        for (let x = 0; x < width * FINE; x++)
+          alpha[Math.floor(y / FINE) * width + Math.floor(x / FINE)]! += data[y * width * FINE + x]! / (255 * FINE * FINE) // prettier-ignore
+      pictures.push(alpha)
+    }
+    return pictures
+  } finally {
+    await page.close()
+  }
+}
+
+interface Player {
+  setSubframe(on: boolean): void
+  goToAndStop(frame: number, isFrame: boolean): void
+}
+
 const worst = (a: Float32Array, b: Float32Array) =>
   a.reduce((most, value, i) => Math.max(most, Math.abs(value - b[i]!)), 0)
 const matteOf = (scene: Scene) =>
   renderMattes(scene, [{ partId: 'coat', withHoldouts: false }], { box, motionBlur: false })![0]!
 
-async function expectSame(scenes: readonly Scene[], isLeftOut: (pixel: number) => boolean = () => false) {
+const PLAYERS = { 'dotlottie-web': drawn, 'lottie-web': drawnInBrowser }
+type Draws = (typeof PLAYERS)[keyof typeof PLAYERS]
+
+async function expectSame(draws: Draws, scenes: readonly Scene[], isLeftOut: (pixel: number) => boolean = () => false) {
   const { text, deviation } = writeLottie(shotOf(scenes))
   expect(deviation).toBeLessThan(0.25)
-  const pictures = await drawn(text, scenes.map((_, i) => i)) // prettier-ignore
+  const pictures = await draws(text, scenes.map((_, i) => i)) // prettier-ignore
   scenes.forEach((scene, i) => {
     const matte = matteOf(scene)
     expect(matte.reduce((sum, value) => sum + value, 0)).toBeGreaterThan(50)
@@ -84,27 +131,29 @@ async function expectSame(scenes: readonly Scene[], isLeftOut: (pixel: number) =
   })
 }
 
-describe('Lottie drawn by an independent player against our own matte', () => {
+describe.each(Object.entries(PLAYERS))('Lottie drawn by %s against our own matte', (name, draws) => {
   const big = round('big', 40.3, 35.7, 24)
   const small = round('small', 52.6, 30.2, 13)
   const sceneOf = (shapes: readonly Shape[]) => sceneAt(documentWith(shapes), 1001)
 
   it('an outline, and two that overlap', async () => {
-    await expectSame([sceneOf([big])])
-    await expectSame([sceneOf([big, small])])
+    await expectSame(draws, [sceneOf([big])])
+    await expectSame(draws, [sceneOf([big, small])])
   })
 
-  it.each<LayerOperation>(['subtract', 'intersect', 'difference'])('a layer that is to %s', async (operation) => {
+  // Of the modes of masks lottie-web does not know the one that differs.
+  const operations: LayerOperation[] = ['subtract', 'intersect', ...(name === 'lottie-web' ? [] : ['difference' as const])] // prettier-ignore
+  it.each(operations)('a layer that is to %s', async (operation) => {
     const layers = [big, small].map((shape) => matteOf(sceneOf([shape])))
     const isCrossed = (i: number) => layers.every((alpha) => alpha[i]! > 0 && alpha[i]! < 1)
-    await expectSame([sceneOf([big, { ...small, order: 1, operation }])], isCrossed)
+    await expectSame(draws, [sceneOf([big, { ...small, order: 1, operation }])], isCrossed)
   })
 
   it('a B-spline and a stroke', async () => {
-    await expectSame([sceneOf([{ ...big, curve: 'bspline' }])])
+    await expectSame(draws, [sceneOf([{ ...big, curve: 'bspline' }])])
     const stroke = round('stroke', 45, 35, 22, { isClosed: false })
     for (const key of stroke.channels.outline!.keys) for (let at = 0; at < key.values.length; at += POINT_STRIDE) key.values[at + POINT.width] = 7 // prettier-ignore
-    await expectSame([sceneOf([stroke])])
+    await expectSame(draws, [sceneOf([stroke])])
   })
 
   it('under perspective that grows, so that frames have other numbers of corners', async () => {
@@ -114,7 +163,7 @@ describe('Lottie drawn by an independent player against our own matte', () => {
       const edge = { innerFeather: 0, outerFeather: 0, grow: 0, falloff: 'smooth' as const }
       return { parts: [{ id: 'coat', holdsOut: false, groups: [{ edge, opacity: 1, outlinesAt: () => [outline] }] }] }
     })
-    await expectSame(scenes)
+    await expectSame(draws, scenes)
   })
 
   it('over time: moving by keys, hidden for a while, another shape joining', async () => {
@@ -122,7 +171,10 @@ describe('Lottie drawn by an independent player against our own matte', () => {
       { ...round('big', 34, 35, 20, {}, 2.5), hidden: [[1003, 1003]] },
       { ...small, life: [1002, 1005] },
     ])
-    await expectSame([1001, 1002, 1003, 1004, 1005].map((frame) => sceneAt(document, frame)))
+    await expectSame(
+      draws,
+      [1001, 1002, 1003, 1004, 1005].map((frame) => sceneAt(document, frame)),
+    )
   })
 })
 

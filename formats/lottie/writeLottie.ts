@@ -159,8 +159,12 @@ function scalarKeys(shares: readonly number[], first: number) {
   return { a: 1, k: keys.map(({ time, values }) => ({ t: time, s: values.map(rounded), ...STRAIGHT })) }
 }
 
-/** A path over time: straight ways between keys while it has as many corners, else each frame holds until the next. */
+/**
+ * A path over time: straight ways between keys while it has as many corners, else each frame holds until the next. Some players take the number of corners from the
+ * first key: all keys have as many, the last ones of some on the spot.
+ */
 function pathKeys(track: readonly Placed[], first: number) {
+  const most = Math.max(...track.map(({ corners }) => corners.length))
   const runs = runsOf(track, (a, b) => a.corners.length === b.corners.length && a.isReversed === b.isReversed)
   let time = first
   const keys = runs.flatMap((run, r) => {
@@ -168,10 +172,17 @@ function pathKeys(track: readonly Placed[], first: number) {
     time += run.length
     return kept.map(({ time: t, values }, i) => {
       const isHeld = i === kept.length - 1 && r < runs.length - 1
-      return { t, s: [bezierOf(values)], ...(isHeld ? { h: 1 } : STRAIGHT) }
+      return { t, s: [bezierOf(filledUp(values, most))], ...(isHeld ? { h: 1 } : STRAIGHT) }
     })
   })
   return keys.length === 1 ? constant(keys[0]!.s[0]) : { a: 1, k: keys }
+}
+
+/** The same closed outline with more corners, which lie where it begins. */
+function filledUp(corners: readonly number[], length: number): readonly number[] {
+  const [x, y] = [corners[0]!, corners[1]!]
+  const missing = (length - corners.length) / CORNER_STRIDE
+  return missing === 0 ? corners : [...corners, ...Array.from({ length: missing }, () => [x, y, x, y, x, y]).flat()]
 }
 
 /** Anchors, and control points relative to them. */

@@ -25,7 +25,8 @@ export function drawDeliveredMatte(
     } else drawWarped(context, picture, picture.width, picture.height, map)
     context.restore()
   }
-  const words = shown?.jobId === delivery.jobId ? `${delivery.name}, ${shown.matte.name}` : delivery.name
+  const name = delivery.isCompared ? `${delivery.name} against now` : delivery.name
+  const words = shown?.jobId === delivery.jobId ? `${name}, ${shown.matte.name}` : name
   context.font = "12px 'Spline Sans', sans-serif"
   context.textBaseline = 'top'
   const [left, top, height] = [12, 10, 22]

@@ -22,15 +22,16 @@ export function DeliveryLookedAt() {
         value={delivery.isCompared ? WAYS[0] : WAYS[1]}
         onChange={(way) => setView({ delivery: { ...delivery, isCompared: way === WAYS[0] } })}
       />
-      <span data-testid="delivered-matte">{isKnown ? wordsOfShown(shown) : 'Looking …'}</span>
+      <span data-testid="delivered-matte" title="Orange was added since, blue was taken away">
+        {isKnown ? wordsOfShown(shown) : 'Looking …'}
+      </span>
     </div>
   )
 }
 
-function wordsOfShown({ matte, frame, difference }: DeliveredMatteShown): string {
-  const what = `${matte.name}, ${frame}`
-  if (!difference) return what
+function wordsOfShown({ matte, difference }: DeliveredMatteShown): string {
+  if (!difference) return matte.name
   const { differing, largest } = difference
-  if (differing === 0) return `${what}: alike`
-  return `${what}: ${differing} pixel${differing === 1 ? ' differs' : 's differ'}, by ${largest.toFixed(2)} at most; orange was added since, blue taken away`
+  if (differing === 0) return 'alike'
+  return `${differing} pixel${differing === 1 ? ' differs' : 's differ'}, by ${largest.toFixed(2)} at most`
 }
