@@ -114,6 +114,12 @@ test('outputs: made, written, behind after a point moved, written again; object 
   await page.getByRole('switch', { name: 'Data window' }).click()
   await artist.type('Last frame', 1001)
   await expect(row(page, 'pole')).toContainText('EXR float, channels')
+  await choose(page, 'Primaries', 'ACES AP1')
+  const notes = page.getByLabel('Notes in the files')
+  await notes.fill('type = matte')
+  await expect(page.getByText('files have something of their own by the name of that note')).toBeVisible()
+  await notes.fill('show = Wick Street')
+  await notes.blur()
   await page.getByRole('button', { name: /^Write 1 matte$/ }).click()
   await expect(row(page, 'pole')).toContainText('v001, up to date', { timeout: 60_000 })
   const [exr, ...others] = await downloaded(page, path.join(folder, 'pole.zip'))
@@ -122,6 +128,8 @@ test('outputs: made, written, behind after a point moved, written again; object 
   execFileSync('exrinfo', ['-s', path.join(folder, 'pole.exr')])
   const header = execFileSync('exrheader', [path.join(folder, 'pole.exr')], { encoding: 'utf8' })
   expect(header).toMatch(/pole\.A, 32-bit floating-point/)
+  expect(header).toMatch(/show \(type string\): "Wick Street"/)
+  expect(header).toMatch(/red +\(0\.713 0\.293\)/)
   const [, left, top, right, bottom] = /dataWindow \(type box2i\): \((\d+) (\d+)\) - \((\d+) (\d+)\)/
     .exec(header)!
     .map(Number)

@@ -27,6 +27,49 @@ export type OutputLayout = (typeof OUTPUT_LAYOUTS)[number]
 export const EXR_COMPRESSIONS = ['none', 'zips', 'zip'] as const
 export type ExrCompression = (typeof EXR_COMPRESSIONS)[number]
 
+/** Whose red, green and blue the header of an EXR names. A matte has no colour: it is for who puts all files of a show into one space. */
+export const PRIMARIES = ['bt709', 'bt2020', 'ap1', 'ap0'] as const
+export type Primaries = (typeof PRIMARIES)[number]
+
+/** Attributes that files have of themselves, or that we write: a note of that name would stand in their place. */
+const TAKEN_NAMES = new Set(
+  [
+    ...['channels', 'chromaticities', 'chunkCount', 'compression', 'dataWindow', 'displayWindow', 'framesPerSecond'],
+    ...['lineOrder', 'name', 'pixelAspectRatio', 'preview', 'screenWindowCenter', 'screenWindowWidth', 'tiles'],
+    ...['timeCode', 'type', 'version', 'view', 'whiteLuminance'],
+    ...['shot', 'output', 'deliveryVersion', 'editSequence', 'frameVersion', 'title'],
+  ].map((one) => one.toLowerCase()),
+)
+
+const noteName = z
+  .string()
+  .regex(
+    /^[A-Za-z][A-Za-z0-9_-]{0,30}$/,
+    'the name of a note begins with a letter and has letters, digits, _ and - only',
+  )
+  .refine((one) => !TAKEN_NAMES.has(one.toLowerCase()), 'files have something of their own by the name of that note')
+
+const notesSchema = z
+  .array(z.object({ name: noteName, value: z.string().trim().min(1, 'a note says something').max(500) }))
+  .max(20, 'there are at most 20 notes')
+  .refine((notes) => new Set(notes.map(({ name: one }) => one.toLowerCase())).size === notes.length, 'two notes have one name') // prettier-ignore
+export type OutputNote = z.infer<typeof notesSchema>[number]
+
+/** Notes out of lines `name = value`, or what is wrong with them. */
+export function notesFromText(text: string): OutputNote[] | string {
+  const lines = text.split('\n').filter((line) => line.trim() !== '')
+  const parsed = notesSchema.safeParse(
+    lines.map((line) => {
+      const at = line.indexOf('=')
+      return at < 0 ? { name: line.trim(), value: '' } : { name: line.slice(0, at).trim(), value: line.slice(at + 1) }
+    }),
+  )
+  return parsed.success ? parsed.data : parsed.error.issues[0]!.message
+}
+
+export const textOfNotes = (notes: readonly OutputNote[]): string =>
+  notes.map(({ name: one, value }) => `${one} = ${value}`).join('\n')
+
 /** What stands for a word of each file in a name pattern. */
 export const PATTERN_WORDS = ['shot', 'output', 'part', 'version', 'frame'] as const
 
@@ -99,6 +142,10 @@ const outputFields = z.object({
   pattern: z.string().trim().max(200),
   /** Digits of a frame number at least. */
   padding: z.number().int().min(1).max(8),
+  /** Of EXR. */
+  primaries: z.enum(PRIMARIES).default('bt709'),
+  /** Said in the header of each file. */
+  notes: notesSchema.default([]),
 })
 export type Output = z.infer<typeof outputFields>
 
@@ -141,6 +188,8 @@ export const NEW_OUTPUT_FIELDS = {
   handles: 0,
   pattern: '{part}/{shot}_{part}_{version}.{frame}',
   padding: 4,
+  primaries: 'bt709',
+  notes: [],
 } satisfies Partial<Output>
 
 /** What a new shot gives: a picture for each matte, all of them as channels, and which Part is where. */

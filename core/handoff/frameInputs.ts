@@ -30,8 +30,19 @@ export function frameView(document: RotoDocument, output: Output, frame: number)
  * in front of the mattes only what cuts them counts; what touches them counts by how many sub-times of the shutter it asks for. Outlines are looked at on nine places of the open shutter.
  */
 export function frameInputs({ scene, mattes }: FrameView, output: Output): Uint8Array {
-  const { layout, format, compression, window, scale, motionBlur } = output
-  const words = JSON.stringify([RENDERING, layout, format, compression, window, scale, motionBlur, mattes])
+  const { layout, format, compression, window, scale, motionBlur, primaries, notes } = output
+  const words = JSON.stringify([
+    RENDERING,
+    layout,
+    format,
+    compression,
+    window,
+    scale,
+    motionBlur,
+    mattes,
+    primaries,
+    notes,
+  ])
   const bytes = new Bytes()
   bytes.text(words)
   const subTimes = motionBlur ? subTimesOf(scene) : null

@@ -39,6 +39,16 @@ export class HeaderBytes {
   }
 }
 
+/** Chromaticities x, y of red, green, blue and white. */
+const PRIMARIES = {
+  // Rec. ITU-R BT.709-6 and BT.2020-2, with D65.
+  bt709: [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329],
+  bt2020: [0.708, 0.292, 0.17, 0.797, 0.131, 0.046, 0.3127, 0.329],
+  // SMPTE ST 2065-1 (AP0) and the Academy's S-2014-004 (AP1).
+  ap0: [0.7347, 0.2653, 0, 1, 0.0001, -0.077, 0.32168, 0.33767],
+  ap1: [0.713, 0.293, 0.165, 0.83, 0.128, 0.044, 0.32168, 0.33767],
+}
+
 /** What a picture says of itself beside its pixels. */
 export interface ExrSaid {
   /** Width of a pixel over its height. */
@@ -46,16 +56,15 @@ export interface ExrSaid {
   framesPerSecond?: { numerator: number; denominator: number }
   /** Counted from 0 at the rate; becomes a time code without drop frames. */
   frame?: number
+  /** Missing: Rec. 709. */
+  primaries?: keyof typeof PRIMARIES
   /** Any text, by name. */
   texts?: Readonly<Record<string, string>>
 }
 
-/** Primaries and white of Rec. ITU-R BT.709: x, y of red, green, blue and white. */
-const BT709 = [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329]
-
 /** Standard attributes of the OpenEXR project, by the names and types that it gives them. */
-export function writeSaid(out: HeaderBytes, { framesPerSecond, frame, texts = {} }: ExrSaid) {
-  out.attribute('chromaticities', 'chromaticities', (value) => BT709.forEach((one) => value.float(one)))
+export function writeSaid(out: HeaderBytes, { framesPerSecond, frame, primaries = 'bt709', texts = {} }: ExrSaid) {
+  out.attribute('chromaticities', 'chromaticities', (value) => PRIMARIES[primaries].forEach((one) => value.float(one)))
   if (framesPerSecond) {
     const { numerator, denominator } = framesPerSecond
     out.attribute('framesPerSecond', 'rational', (value) => {

@@ -3,6 +3,7 @@ import sharp from 'sharp'
 import { hasHoldouts, isExr, type Output } from '@tender-lasso/core/document'
 import type { Rgb } from '@tender-lasso/core/evaluation'
 import { objectIdHeader, rankedCoverage, showPicture, type Picture } from '@tender-lasso/core/handoff'
+import { withPngText, xmpOfNotes } from './notes'
 import { writeExr, type ExrChannel, type ExrSaid, type ExrWindow } from '@tender-lasso/formats/exr'
 
 /** Ends of files. */
@@ -63,12 +64,18 @@ function exrOf(
       pixel: output.format === 'exr-float' ? 'float' : 'half',
       compression: output.compression,
       window,
-      said: isIds ? { ...said, texts: { ...said.texts, ...objectIdHeader(names) } } : said,
+      said: {
+        ...said,
+        primaries: output.primaries,
+        texts: { ...textsOf(output), ...said.texts, ...(isIds && objectIdHeader(names)) },
+      },
     },
     // Runs of nothing are nearly all that there is: looking for those alone takes as long as the fastest level and makes half the file.
     (bytes) => deflateSync(bytes, { level: 1, strategy: constants.Z_RLE }),
   )
 }
+
+const textsOf = ({ notes }: Output) => Object.fromEntries(notes.map(({ name, value }) => [name, value]))
 
 /** The pixels of a window within a box that they are part of. */
 function cropped(data: Float32Array, box: ExrWindow, { left, top, right, bottom }: ExrWindow): Float32Array {
@@ -120,7 +127,7 @@ export function coveredWindow(alphas: readonly Float32Array[], which: readonly n
 }
 
 /** PNG or TIFF of 8 or 16 bits: grey, or red, green and blue where the picture has three mattes. */
-function pixelsOf(output: Output, picture: Picture, { alphas, width, height }: FrameMattes): Promise<Uint8Array> {
+async function pixelsOf(output: Output, picture: Picture, { alphas, width, height }: FrameMattes): Promise<Uint8Array> {
   // A lossless movie is made of such pictures.
   const isDeep = output.format.endsWith('16') || output.format === 'ffv1'
   const count = output.layout === 'rgb' ? 3 : 1
@@ -132,7 +139,11 @@ function pixelsOf(output: Output, picture: Picture, { alphas, width, height }: F
   })
   const space = count === 3 ? (isDeep ? 'rgb16' : 'srgb') : isDeep ? 'grey16' : 'b-w'
   const image = sharp(values, { raw: { width, height, channels: count } }).toColourspace(space)
-  return output.format.startsWith('png') || output.format === 'ffv1'
-    ? image.png({ compressionLevel: 3 }).toBuffer()
-    : image.tiff({ compression: 'deflate', predictor: 'horizontal' }).toBuffer()
+  // Those of a movie are its own matter.
+  if (output.format === 'ffv1') return image.png({ compressionLevel: 3 }).toBuffer()
+  if (output.format.startsWith('png')) {
+    return withPngText(await image.png({ compressionLevel: 3 }).toBuffer(), output.notes)
+  }
+  const said = output.notes.length > 0 ? image.withXmp(xmpOfNotes(output.notes)) : image // prettier-ignore
+  return said.tiff({ compression: 'deflate', predictor: 'horizontal' }).toBuffer()
 }

@@ -74,6 +74,29 @@ describe('files of an output, read by others', () => {
     })
   })
 
+  const notes = [
+    { name: 'show', value: 'Wick Street, näher' },
+    { name: 'asked-by', value: 'comp = 2' },
+  ]
+
+  it.each(['png8', 'png16', 'tiff8', 'tiff16', 'exr-half'] as const)('%s: says the notes', async (format) => {
+    const [plain] = await files({ format })
+    const before = pixelsOf(plain!)
+    const [file] = await files({ format, notes })
+    const said = execFileSync('oiiotool', ['--info', '-v', file!], { encoding: 'utf8' })
+    for (const { name, value } of notes) {
+      expect(said).toContain(value)
+      expect(said).toMatch(format.startsWith('tiff') ? new RegExp(`${name} = ${value}`) : new RegExp(`${name}: "${value}"`)) // prettier-ignore
+    }
+    expect(pixelsOf(file!)).toEqual(before)
+  })
+
+  it('EXR: names the primaries that were chosen', async () => {
+    const [file] = await files({ format: 'exr-half', primaries: 'ap1' })
+    const header = execFileSync('exrheader', [file!], { encoding: 'utf8' })
+    expect(header.replace(/\s+/g, ' ')).toMatch(/chromaticities.*red \(0.713 0.293\) green \(0.165 0.83\) blue \(0.128 0.044\) white \(0.32168 0.33767\)/) // prettier-ignore
+  })
+
   it('a data window is the least box of what is covered, one pixel where nothing is', () => {
     const dot = new Float32Array(width * height)
     const whole = { left: 0, top: 0, right: width, bottom: height }

@@ -132,6 +132,15 @@ describe('a movie to look at', () => {
     expect(worst).toBeLessThan(24)
   })
 
+  it.each(['h264', 'vp9', 'ffv1'] as const)('%s: says the notes', async (format) => {
+    const notes = [{ name: 'show', value: 'Wick Street, näher' }]
+    const layout = format === 'ffv1' ? 'one' : 'white'
+    const [file] = await made(deliveryOf({ layout, format, notes }))
+    const said = execFileSync('ffprobe', ['-v', 'error', '-of', 'json', '-show_format', placeOf(file!)], { encoding: 'utf8' }) // prettier-ignore
+    const { tags } = (JSON.parse(said) as { format: { tags: Record<string, string> } }).format
+    expect(Object.entries(tags).map(([name, value]) => [name.toLowerCase(), value])).toContainEqual(['show', 'Wick Street, näher']) // prettier-ignore
+  })
+
   it('cut out shows the plate where the mattes are, in its colours', async () => {
     const payload = deliveryOf({ layout: 'cutout', format: 'h264' })
     const [file] = await made(payload)

@@ -3,7 +3,7 @@ import { mkdtemp, rm, stat } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { once } from 'node:events'
-import type { OutputFormat } from '@tender-lasso/core/document'
+import type { Output, OutputFormat } from '@tender-lasso/core/document'
 import { Problem } from '../errors'
 import { keys, openStore, sha256OfFile } from '../store'
 import { ENDINGS } from './encode'
@@ -20,7 +20,19 @@ const LOOKED_AT = [
 const CODING: Partial<Record<OutputFormat, readonly string[]>> = {
   // Version 3 with a checksum a slice; every frame stands by itself.
   ffv1: ['-vf', 'format=gray16le,setsar=SAR', '-c:v', 'ffv1', '-level', '3', '-g', '1', '-slices', '4', '-slicecrc', '1', '-f', 'matroska'], // prettier-ignore
-  h264: [...LOOKED_AT, '-c:v', 'libx264', '-preset', 'medium', '-crf', '16', '-movflags', '+faststart', '-f', 'mp4'],
+  h264: [
+    ...LOOKED_AT,
+    '-c:v',
+    'libx264',
+    '-preset',
+    'medium',
+    '-crf',
+    '16',
+    '-movflags',
+    '+faststart+use_metadata_tags',
+    '-f',
+    'mp4',
+  ],
   vp9: [...LOOKED_AT, '-c:v', 'libvpx-vp9', '-crf', '20', '-b:v', '0', '-row-mt', '1', '-cpu-used', '4', '-f', 'webm'],
 }
 
@@ -50,7 +62,7 @@ export async function writeMovies(
     const folder = await mkdtemp(path.join(tmpdir(), 'movie-'))
     try {
       const file = path.join(folder, `movie.${ENDINGS[output.format]}`)
-      await encoded(inOrder.map((key) => () => store.read(key)), output.format, target, file, signal) // prettier-ignore
+      await encoded(inOrder.map((key) => () => store.read(key)), output, target, file, signal) // prettier-ignore
       await store.putFile(keys.below(target.key, movie), file)
       // A long one is larger than memory likes.
       made.push({ path: movie, frame: range[0], bytes: (await stat(file)).size, sha256: await sha256OfFile(file) })
@@ -63,7 +75,7 @@ export async function writeMovies(
 
 async function encoded(
   pictures: readonly (() => Promise<Uint8Array>)[],
-  format: OutputFormat,
+  { format, notes }: Output,
   { rate, pixelAspect, shotName }: HandoffTarget,
   file: string,
   signal: AbortSignal,
@@ -73,7 +85,9 @@ async function encoded(
     [
       ...['-v', 'error', '-f', 'image2pipe', '-c:v', 'png', '-framerate', `${rate.numerator}/${rate.denominator}`, '-i', '-'], // prettier-ignore
       ...CODING[format]!.map((word) => word.replace('SAR', String(pixelAspect))),
-      ...['-metadata', `title=${shotName}`, '-y', file],
+      ...['-metadata', `title=${shotName}`],
+      ...notes.flatMap(({ name, value }) => ['-metadata', `${name}=${value}`]),
+      ...['-y', file],
     ],
     { stdio: ['pipe', 'ignore', 'pipe'] },
   )

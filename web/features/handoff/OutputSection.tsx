@@ -20,7 +20,8 @@ import { NameField } from '../properties/NameField'
 import { NumberField } from '../properties/NumberField'
 import { Row } from '../properties/Row'
 import rows from '../properties/properties.module.css'
-import { COMPRESSION_WORDS, FORMAT_WORDS, LAYOUT_WORDS, SCALE_WORDS } from './outputWords'
+import { NotesRow } from './NotesRow'
+import { COMPRESSION_WORDS, FORMAT_WORDS, LAYOUT_WORDS, PRIMARIES_WORDS, SCALE_WORDS } from './outputWords'
 import styles from './handoff.module.css'
 
 /** Settings of the output that is shown in the lower panel, and the button that writes it. */
@@ -96,6 +97,13 @@ function Settings({ output }: { output: Output }) {
             words={COMPRESSION_WORDS}
             value={output.compression}
             onChange={(compression) => change({ compression }, COMPRESSION_WORDS[compression])}
+          />
+          <ChoiceRow
+            label="Primaries"
+            help="What the header says of red, green and blue; coverage itself has no colour and is the same"
+            words={PRIMARIES_WORDS}
+            value={output.primaries}
+            onChange={(primaries) => change({ primaries }, PRIMARIES_WORDS[primaries])}
           />
           {!isIds && (
             <Row label="Data window" help="Only the pixels where there is something, within the whole frame">
@@ -179,6 +187,7 @@ function Settings({ output }: { output: Output }) {
       />
       <KeptRow output={output} field="focus" label="Focus blur" what="focus blur" />
       <PatternRows output={output} mattes={mattes} />
+      <NotesRow key={output.id} output={output} />
     </>
   )
 }

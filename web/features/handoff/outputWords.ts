@@ -28,6 +28,13 @@ export const COMPRESSION_WORDS: Record<Output['compression'], string> = {
   zip: 'ZIP, 16 lines',
 }
 
+export const PRIMARIES_WORDS: Record<Output['primaries'], string> = {
+  bt709: 'Rec. 709',
+  bt2020: 'Rec. 2020',
+  ap1: 'ACES AP1',
+  ap0: 'ACES AP0',
+}
+
 export const SCALE_WORDS: Record<Output['scale'], string> = { 1: 'Plate', 0.5: 'Half', 0.25: 'Quarter' }
 
 /** One frame, or the first and the last. */
