@@ -7,10 +7,12 @@ import { shotTaken } from '@tender-lasso/core/edits'
 import { motionSamplesOf, sceneAt } from '@tender-lasso/core/evaluation'
 import { renderMattes } from '@tender-lasso/core/raster'
 import { readShotData } from '@tender-lasso/formats/shotData'
-import { truthOf } from './truth'
-import { meanCoverage } from './scanline'
+import { truthOf } from '../demo/truth'
+import { meanCoverage } from '../demo/scanline'
 
-const { whole, objects } = readShotData(readFileSync(path.join(import.meta.dirname, 'ws010Cut.json'), 'utf8'))
+const { whole, objects } = readShotData(
+  readFileSync(path.resolve(import.meta.dirname, '../demo/ws010Cut.json'), 'utf8'),
+)
 const document = documentOf(objects)
 const [width, height] = [1280, 720]
 
