@@ -27,7 +27,7 @@ export function drawDeliveredMatte(
   }
   const name = delivery.isCompared ? `${delivery.name} against now` : delivery.name
   const words = shown?.jobId === delivery.jobId ? `${name}, ${shown.matte.name}` : name
-  context.font = "12px 'Spline Sans', sans-serif"
+  context.font = "12px 'Spline Sans Variable', sans-serif"
   context.textBaseline = 'top'
   const [left, top, height] = [12, 10, 22]
   context.fillStyle = 'rgb(28 28 28 / 0.85)'

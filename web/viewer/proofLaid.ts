@@ -60,7 +60,7 @@ function lettersOf(text: string, { corners }: ProofLaid): HTMLCanvasElement {
   const context = canvas.getContext('2d')!
   context.textAlign = 'center'
   context.textBaseline = 'middle'
-  const font = (size: number) => `600 ${size}px 'Spline Sans', sans-serif`
+  const font = (size: number) => `600 ${size}px 'Spline Sans Variable', sans-serif`
   context.font = font(100)
   const size = Math.min(0.8 * LETTER_HEIGHT, (92 * canvas.width) / Math.max(1, context.measureText(text).width))
   context.font = font(size)
