@@ -1,4 +1,4 @@
-import { invert, type Matrix3 } from '../geometry'
+import { applyToPoint, invert, type Matrix3 } from '../geometry'
 
 /** Whose pixels a position map has. */
 export interface PositionMapSettings {
@@ -19,10 +19,12 @@ export const NOWHERE = -1
  * A picture of positions by which another is warped: of each pixel's middle the place that it is to be taken from.
  *
  * @param matrix  plate positions of the reference frame to those of the frame
+ * @param seen    a place on the reference frame that is in front of the camera on both: the track's centre
  * @returns two numbers a pixel, row by row from the top: across and down (or up)
  */
 export function positionMap(
   matrix: Matrix3,
+  seen: readonly [number, number],
   width: number,
   height: number,
   { way, yAxis, units }: PositionMapSettings,
@@ -30,8 +32,9 @@ export function positionMap(
   const m = way === 'forward' ? invert(matrix) : matrix
   const [perX, perY] = units === 'normalised' ? [1 / width, 1 / height] : [1, 1]
   const [sign, shift] = yAxis === 'up' ? [-perY, height * perY] : [perY, 0]
-  // In front of the camera is the side of the plane on which the middle of the picture lies.
-  const side = Math.sign(m[6]! * (width / 2) + m[7]! * (height / 2) + m[8]!) || 1
+  const [seenX, seenY] = way === 'forward' ? applyToPoint(matrix, seen[0], seen[1]) : seen
+  // Beyond the horizon of the plane w has the other sign, whichever the matrix happens to have.
+  const side = Math.sign(m[6]! * seenX! + m[7]! * seenY! + m[8]!) || 1
   const across = new Float32Array(width * height)
   const down = new Float32Array(width * height)
   let at = 0

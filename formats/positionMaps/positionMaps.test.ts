@@ -35,6 +35,7 @@ function mapsOf(settings: PositionMapSettings, name: string): string {
       rate: { numerator: 24, denominator: 1 },
       relativeTo: 1001,
       settings,
+      centre: [width / 2, height / 2],
       frames: [
         { frame: 1001, matrix: identity() },
         { frame: 1002, matrix: tilted },
@@ -107,7 +108,7 @@ describe('position maps, warped by OpenImageIO', () => {
   it('are refused before anything is made where a ZIP could not hold them', () => {
     const frames = Array.from({ length: 300 }, (_, i) => ({ frame: i, matrix: identity() }))
     const settings = { way: 'back', yAxis: 'down', units: 'pixels' } as const
-    const maps = { name: 'x', width: 2048, height: 1152, pixelAspect: 1, rate: { numerator: 24, denominator: 1 }, relativeTo: 0, settings, frames } // prettier-ignore
+    const maps = { name: 'x', width: 2048, height: 1152, pixelAspect: 1, rate: { numerator: 24, denominator: 1 }, relativeTo: 0, settings, centre: [0, 0] as const, frames } // prettier-ignore
     expect(() => positionMapsZip(maps).next()).toThrow(/more than 4 GB/)
   })
 })

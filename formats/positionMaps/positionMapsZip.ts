@@ -16,6 +16,8 @@ export interface PositionMapsOfTrack {
   rate: { numerator: number; denominator: number }
   relativeTo: number
   settings: PositionMapSettings
+  /** The track's centre on the frame `relativeTo`. */
+  centre: readonly [number, number]
   /** Plate positions of the frame `relativeTo` to those of each. */
   frames: readonly { frame: number; matrix: Matrix3 }[]
 }
@@ -33,7 +35,7 @@ const WORDS = {
  * @throws FormatError `too-large` before anything is made
  */
 export function* positionMapsZip(maps: PositionMapsOfTrack): Generator<Uint8Array[]> {
-  const { name, width, height, pixelAspect, rate, relativeTo, settings, frames } = maps
+  const { name, width, height, pixelAspect, rate, relativeTo, settings, centre, frames } = maps
   if (frames.length * width * height * BYTES_A_PIXEL > MOST_BYTES) {
     throw new FormatError('too-large', 'There would be more than 4 GB of position maps: mark a stretch of frames')
   }
@@ -54,7 +56,7 @@ export function* positionMapsZip(maps: PositionMapsOfTrack): Generator<Uint8Arra
   }
   const fileOf = (frame: number) => `${settings.way}.${String(frame).padStart(4, '0')}.exr`
   for (const { frame, matrix } of frames) {
-    const { across, down } = positionMap(matrix, width, height, settings)
+    const { across, down } = positionMap(matrix, centre, width, height, settings)
     const texts = { track: name, way: settings.way, relativeTo: String(relativeTo), yAxis: settings.yAxis, units: settings.units } // prettier-ignore
     add(
       fileOf(frame),

@@ -28,17 +28,10 @@ export function watchDelivery(): () => void {
     forget()
     const own = new AbortController()
     asked = own
-    void deliveredMatte(delivery, now, own.signal)
-      .then((deliveredMatte) => {
-        if (asked === own) put(deliveredMatte)
-        else deliveredMatte.picture.close()
-      })
-      .catch((error: unknown) => {
-        if (asked !== own) return
-        put(null)
-        setView({ delivery: null })
-        say('doubtful', wordsOf(error))
-      })
+    void deliveredMatte(delivery, now, own.signal).then((found) => {
+      if (asked === own) put(found)
+      else found.picture?.close()
+    })
   }
   const stop = useShot.subscribe((now, before) => {
     const { delivery } = now.view
@@ -47,13 +40,15 @@ export function watchDelivery(): () => void {
       if (now.deliveredMatte) put(null)
       return
     }
+    // What is compared with is what the server has.
+    const isReady = !delivery.isCompared || now.saveState === 'saved'
     const isSame =
       delivery === before.view.delivery &&
       now.frame === before.frame &&
       now.selection.partId === before.selection.partId &&
-      // What is compared with is what the server has.
+      now.isPlaying === before.isPlaying &&
       (!delivery.isCompared || (now.document === before.document && now.saveState === before.saveState))
-    if (!isSame && now.saveState === 'saved' && !now.isPlaying) look(now, delivery)
+    if (!isSame && isReady && !now.isPlaying) look(now, delivery)
   })
   return () => {
     stop()
@@ -64,9 +59,10 @@ export function watchDelivery(): () => void {
 function put(deliveredMatte: DeliveredMatteShown | null) {
   const { deliveredMatte: before } = useShot.getState()
   useShot.setState({ deliveredMatte })
-  before?.picture.close()
+  before?.picture?.close()
 }
 
+/** What is there to be shown, or why nothing is; never rejects. */
 async function deliveredMatte(
   delivery: DeliveryShown,
   now: ShotState,
@@ -75,14 +71,16 @@ async function deliveredMatte(
   const { jobId, isCompared } = delivery
   const { frame } = now
   const matte = matteShown(delivery, now)
-  const against = isCompared ? '?against=now' : ''
-  const { picture, headers } = await pictureFrom(
-    `/api/exports/${jobId}/mattes/${matte.partId}/${frame}${against}`,
-    signal,
-  )
-  const number = (name: string) => Number(headers.get(name))
-  const difference = isCompared
-    ? { differing: number('Differing-Pixels'), largest: number('Largest-Difference') }
-    : null
-  return { jobId, isCompared, matte, frame, picture, difference }
+  const about = { jobId, isCompared, matte, frame }
+  const address = `/api/exports/${jobId}/mattes/${matte.partId}/${frame}${isCompared ? '?against=now' : ''}`
+  try {
+    const { picture, headers } = await pictureFrom(address, signal)
+    const number = (name: string) => Number(headers.get(name))
+    const difference = isCompared
+      ? { differing: number('Differing-Pixels'), largest: number('Largest-Difference') }
+      : null
+    return { ...about, picture, trouble: null, difference }
+  } catch (error) {
+    return { ...about, picture: null, trouble: wordsOf(error), difference: null }
+  }
 }

@@ -1,6 +1,8 @@
 import { proxy } from 'comlink'
 import { motionSamplesOf } from '@tender-lasso/core/evaluation'
 import type { Track } from '@tender-lasso/core/document'
+import { applyToPoint } from '@tender-lasso/core/geometry'
+import { sampledMatrix } from '@tender-lasso/core/motion'
 import type { PositionMapSettings } from '@tender-lasso/core/handoff'
 import { say, useShot } from '../store'
 import { wordsOf } from '../session'
@@ -24,8 +26,9 @@ export async function savePositionMaps(
 ): Promise<void> {
   const { info, range } = useShot.getState()
   if (!info) return
-  const known = relativeFrames(motionSamplesOf(track), relativeTo)
-  if (!known) return say('doubtful', `${track.name} is not known on frame ${relativeTo}`)
+  const motion = motionSamplesOf(track)
+  const [reference, known] = [sampledMatrix(motion, relativeTo), relativeFrames(motion, relativeTo)]
+  if (!reference || !known) return say('doubtful', `${track.name} is not known on frame ${relativeTo}`)
   const frames = known.filter(({ frame }) => !range || (frame >= range[0] && frame <= range[1]))
   if (frames.length === 0) return say('doubtful', `${track.name} is not known on the marked frames`)
   const worker = new Worker(new URL('../workers/positionMaps.worker.ts', import.meta.url), { type: 'module' })
@@ -33,9 +36,10 @@ export async function savePositionMaps(
   const stopped = new Promise<null>((resolve) => stop.addEventListener('abort', () => resolve(null)))
   try {
     const { width, height, pixelAspect, rate } = info
+    const [x, y] = applyToPoint(reference, track.pivot[0], track.pivot[1])
     const told = proxy((done: number) => onFrame(done, frames.length))
     const written = watched.remote.write(
-      { name: track.name, width, height, pixelAspect, rate, relativeTo, settings, frames },
+      { name: track.name, width, height, pixelAspect, rate, relativeTo, settings, centre: [x!, y!], frames },
       told,
     )
     const zip = await Promise.race([written, stopped])

@@ -58,9 +58,9 @@ export async function pictureFrom(
   path: string,
   signal: AbortSignal,
 ): Promise<{ picture: ImageBitmap; headers: Headers }> {
-  const response = await fetch(path, { signal }).catch((error: unknown) => {
+  const response = await fetch(path, { signal }).catch(() => {
     signal.throwIfAborted()
-    throw new ApiProblem(0, 'offline', 'The server cannot be reached', { error })
+    throw new ApiProblem(0, 'offline', 'The server cannot be reached')
   })
   if (!response.ok) throw problemOf(response, await response.json().catch(() => null))
   return { picture: await createImageBitmap(await response.blob()), headers: response.headers }

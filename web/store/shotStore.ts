@@ -100,10 +100,20 @@ export interface DeliveredMatteShown {
   isCompared: boolean
   matte: { partId: string; name: string }
   frame: number
-  picture: ImageBitmap
+  /** null where there is none: `trouble` says why. */
+  picture: ImageBitmap | null
+  trouble: string | null
   /** How it differs from the present one; null where that was not asked. */
   difference: { differing: number; largest: number } | null
 }
+
+/** Whether what is known is of this delivery, shown in this way, on this frame. */
+export const isShownOn = (
+  shown: DeliveredMatteShown | null,
+  { jobId, isCompared }: DeliveryShown,
+  frame: number,
+): shown is DeliveredMatteShown =>
+  shown !== null && shown.jobId === jobId && shown.isCompared === isCompared && shown.frame === frame
 
 /** Frames that are looked at: this one, those of the keys of what is selected, or some of the marked stretch. */
 export type MeasuredFrames = 'here' | 'keys' | 'range'

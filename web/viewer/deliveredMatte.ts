@@ -1,5 +1,5 @@
 import type { Matrix3 } from '@tender-lasso/core/geometry'
-import type { ShotState } from '../store'
+import { isShownOn, type ShotState } from '../store'
 import { drawWarped } from './warpedImage'
 
 /** Screen pixels a pixel of the picture from which on its own pixels are seen. */
@@ -13,8 +13,8 @@ export function drawDeliveredMatte(
 ) {
   const { delivery } = view
   if (!delivery || !info) return
-  if (shown?.jobId === delivery.jobId && shown.isCompared === delivery.isCompared && shown.frame === frame) {
-    const { picture } = shown
+  const picture = isShownOn(shown, delivery, frame) ? shown.picture : null
+  if (picture) {
     const map = Float64Array.from(toScreen, (value, i) => value * [info.width, info.height, 1][i % 3]!)
     context.save()
     context.imageSmoothingEnabled = (view.zoom * info.width) / picture.width < SEEN_SINGLY

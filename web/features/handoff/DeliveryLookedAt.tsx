@@ -1,7 +1,7 @@
 'use client'
 
 import { Segmented } from 'antd'
-import { setView, useShot, type DeliveredMatteShown } from '../../store'
+import { isShownOn, setView, useShot, type DeliveredMatteShown } from '../../store'
 import styles from './handoff.module.css'
 
 const WAYS = ['Against now', 'As delivered'] as const
@@ -12,7 +12,6 @@ export function DeliveryLookedAt() {
   const shown = useShot((state) => state.deliveredMatte)
   const frame = useShot((state) => state.frame)
   if (!delivery) return null
-  const isKnown = shown?.jobId === delivery.jobId && shown.isCompared === delivery.isCompared && shown.frame === frame
   return (
     <div className={styles.bar}>
       <Segmented
@@ -23,13 +22,14 @@ export function DeliveryLookedAt() {
         onChange={(way) => setView({ delivery: { ...delivery, isCompared: way === WAYS[0] } })}
       />
       <span data-testid="delivered-matte" title="Orange was added since, blue was taken away">
-        {isKnown ? wordsOfShown(shown) : 'Looking …'}
+        {isShownOn(shown, delivery, frame) ? wordsOfShown(shown) : 'Looking …'}
       </span>
     </div>
   )
 }
 
-function wordsOfShown({ matte, difference }: DeliveredMatteShown): string {
+function wordsOfShown({ matte, difference, trouble }: DeliveredMatteShown): string {
+  if (trouble !== null) return trouble
   if (!difference) return matte.name
   const { differing, largest } = difference
   if (differing === 0) return 'alike'
