@@ -126,6 +126,8 @@ describe('outlines as JSON, frame by frame', () => {
     const [group] = scenes[0]!.parts[0]!.groups
     const ofPoints: Scene = { parts: [{ ...scenes[0]!.parts[0]!, groups: [{ ...group!, wideOutlinesAt: () => [], focusedOutlines: () => [] }] }] } // prettier-ignore
     expect(written([ofPoints]).lost).toEqual(['feather of single points', 'focus blur of single points'])
+    const sparing: Scene = { parts: [{ ...scenes[0]!.parts[0]!, spares: ['hat'] }] }
+    expect(written([sparing]).lost).toEqual(['holdouts of single pairs'])
   })
 
   it('have nothing on a frame on which nothing is seen', () => {

@@ -19,6 +19,8 @@ const falloffSchema = z.union([
     .describe('Slopes where the edge has faded out and where it is full, of a cubic from 0 to 1.'),
 ])
 
+export type BakedFalloff = z.infer<typeof falloffSchema>
+
 const layerSchema = z.strictObject({
   operation: z
     .enum(['add', 'subtract', 'intersect', 'difference'])

@@ -1,6 +1,6 @@
 import type { EdgeGroup, ScenePart } from '@tender-lasso/core/raster'
 import { CORNER, CORNER_STRIDE, cubicOutline, type OutlinesOfShot, type WrittenOutlines } from '../outlines'
-import { BAKED_OUTLINES_FORMAT, type BakedOutlines } from './schema'
+import { BAKED_OUTLINES_FORMAT, type BakedFalloff, type BakedOutlines } from './schema'
 
 const DECIMALS = 4
 const rounded = (value: number): number => Number(value.toFixed(DECIMALS)) + 0
@@ -31,15 +31,18 @@ export function writeBakedOutlines(shot: OutlinesOfShot): WrittenOutlines {
       outlines: cornersOf(group),
     }
   }
-  const partOf = ({ id, holdsOut, finish, groups }: ScenePart) => ({
-    ...shot.nameOf(id),
-    holdsOut,
-    blur: rounded(finish?.blur ?? 0),
-    blackPoint: rounded(finish?.blackPoint ?? 0),
-    whitePoint: rounded(finish?.whitePoint ?? 1),
-    opacity: rounded(finish?.opacity ?? 1),
-    layers: groups.map(layerOf),
-  })
+  const partOf = ({ id, holdsOut, spares = [], finish, groups }: ScenePart) => {
+    if (spares.length > 0) lost.add('holdouts of single pairs')
+    return {
+      ...shot.nameOf(id),
+      holdsOut,
+      blur: rounded(finish?.blur ?? 0),
+      blackPoint: rounded(finish?.blackPoint ?? 0),
+      whitePoint: rounded(finish?.whitePoint ?? 1),
+      opacity: rounded(finish?.opacity ?? 1),
+      layers: groups.map(layerOf),
+    }
+  }
   const baked: BakedOutlines = {
     format: BAKED_OUTLINES_FORMAT,
     version: 1,
@@ -54,11 +57,8 @@ export function writeBakedOutlines(shot: OutlinesOfShot): WrittenOutlines {
   }
 }
 
-function falloffOf({
-  falloff = 'smooth',
-}: EdgeGroup['edge']): BakedOutlines['frames'][number]['parts'][number]['layers'][number]['falloff'] {
-  return typeof falloff === 'string' ? falloff : [falloff[0], falloff[1]]
-}
+const falloffOf = ({ falloff = 'smooth' }: EdgeGroup['edge']): BakedFalloff =>
+  typeof falloff === 'string' ? falloff : [falloff[0], falloff[1]]
 
 function cornerList(corners: readonly number[]) {
   const at = (i: number): [number, number] => [rounded(corners[i]!), rounded(corners[i + 1]!)]

@@ -22,7 +22,8 @@ beforeEach(() => {
   closed.length = 0
   vi.stubGlobal('fetch', async (path: string, { signal }: { signal?: AbortSignal } = {}) => {
     server.asked.push(path)
-    if (/exports\/\w+$/.test(path)) return Response.json({ mattes: path.endsWith('empty') ? [] : MATTES })
+    if (/exports\/\w+$/.test(path))
+      return Response.json({ mattes: path.endsWith('empty') ? [] : MATTES, output: { scale: 0.5 } })
     const answer = await server.answer()
     signal?.throwIfAborted()
     return answer
@@ -47,6 +48,7 @@ describe('a delivery that is looked at', () => {
   it('shows the matte of the selected Part against the present, and follows frame, Part and edits', async () => {
     await showDelivery('job', 'Mattes v001')
     await settled()
+    expect(useShot.getState().view.delivery).toMatchObject({ name: 'Mattes v001', scale: 0.5 })
     expect(shown()).toMatchObject({ matte: MATTES[0], difference: { differing: 12, largest: 0.25 }, trouble: null })
     expect(server.asked.at(-1)).toBe('/api/exports/job/mattes/coat/1004?against=now')
     useShot.setState({ frame: 1005, selection: { ...NOTHING_SELECTED, partId: 'hat' } })

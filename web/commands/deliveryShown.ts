@@ -1,12 +1,18 @@
 import { api, pictureFrom, wordsOf } from '../session'
 import { say, setView, useShot, type DeliveredMatteShown, type DeliveryShown, type ShotState } from '../store'
 
+/** What is looked at of a delivery's manifest. */
+interface ManifestSeen {
+  mattes: DeliveryShown['mattes']
+  output: { scale: number }
+}
+
 /** Has a delivery be looked at in the viewer. */
 export async function showDelivery(jobId: string, name: string) {
   try {
-    const { mattes } = await api<Pick<DeliveryShown, 'mattes'>>(`/api/exports/${jobId}`)
+    const { mattes, output } = await api<ManifestSeen>(`/api/exports/${jobId}`)
     if (mattes.length === 0) return say('doubtful', `${name} holds no matte`)
-    setView({ delivery: { jobId, name, mattes, isCompared: true } })
+    setView({ delivery: { jobId, name, mattes, scale: output.scale, isCompared: true } })
   } catch (error) {
     say('bad', wordsOf(error))
   }

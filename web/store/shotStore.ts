@@ -90,6 +90,8 @@ export interface DeliveryShown {
   /** What it is called: output and version. */
   name: string
   mattes: readonly { partId: string; name: string }[]
+  /** Its pixels for each of the plate. */
+  scale: number
   /** Against the mattes as they are now; false: as the files hold them. */
   isCompared: boolean
 }

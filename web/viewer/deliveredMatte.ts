@@ -8,16 +8,18 @@ const SEEN_SINGLY = 2
 /** The delivery that is looked at, in place of the plate, as far as it is known on this frame; and what it is. */
 export function drawDeliveredMatte(
   context: CanvasRenderingContext2D,
-  { view, frame, info, deliveredMatte: shown }: ShotState,
+  { view, frame, deliveredMatte: shown }: ShotState,
   toScreen: Matrix3,
 ) {
   const { delivery } = view
-  if (!delivery || !info) return
+  if (!delivery) return
   const picture = isShownOn(shown, delivery, frame) ? shown.picture : null
   if (picture) {
-    const map = Float64Array.from(toScreen, (value, i) => value * [info.width, info.height, 1][i % 3]!)
+    // Of an odd plate half the size is a pixel more than half: it reaches beyond.
+    const size = [picture.width / delivery.scale, picture.height / delivery.scale, 1]
+    const map = Float64Array.from(toScreen, (value, i) => value * size[i % 3]!)
     context.save()
-    context.imageSmoothingEnabled = (view.zoom * info.width) / picture.width < SEEN_SINGLY
+    context.imageSmoothingEnabled = view.zoom / delivery.scale < SEEN_SINGLY
     if (map[6] === 0 && map[7] === 0) {
       const w = map[8]!
       context.transform(map[0]! / w, map[3]! / w, map[1]! / w, map[4]! / w, map[2]! / w, map[5]! / w)
