@@ -4,7 +4,14 @@ export { withoutSoftness } from './withoutSoftness'
 export { objectsOfParts } from './objectsOfParts'
 export type { Behind, DeliveryInfo, DeliveryState, HandoffStatus } from './deliveryInfo'
 export { partsTouched } from './partsTouched'
-export { identifierOf, objectIdHeader, rankedCoverage, OBJECT_ID_LAYER, type RankedCoverage } from './objectIds'
+export {
+  coverageOfName,
+  identifierOf,
+  objectIdHeader,
+  rankedCoverage,
+  OBJECT_ID_LAYER,
+  type RankedCoverage,
+} from './objectIds'
 export { frameInputs, frameView, type FrameView } from './frameInputs'
 export {
   coveredByAny,

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import murmur from 'murmurhash3js-revisited'
 import { describe, expect, it } from 'vitest'
 import { numberBetween } from '../testing'
-import { identifierOf, objectIdHeader, rankedCoverage } from './index'
+import { coverageOfName, identifierOf, objectIdHeader, rankedCoverage } from './index'
 
 const hex = (value: number) => new Uint32Array(Float32Array.of(value).buffer)[0]!.toString(16).padStart(8, '0')
 const hash = (text: string) => murmur.x86.hash32(new TextEncoder().encode(text))
@@ -72,6 +72,9 @@ describe('ranked coverage', () => {
         names.forEach((name, i) =>
           expect(Math.abs(decoded(channels, identifierOf(name), 0) - wanted[i]!)).toBeLessThan(1e-5),
         )
+        const read = new Map(channels.map(({ name, data }) => [name, data]))
+        names.forEach((name, i) => expect(Math.abs(coverageOfName(read, name)![0]! - wanted[i]!)).toBeLessThan(1e-5))
+        expect(coverageOfName(read, 'nobody')![0]).toBe(0)
         const shares = channels.filter(({ name }) => /\.[GA]$/.test(name)).map(({ data }) => data[0]!)
         for (let i = 1; i < shares.length; i++) expect(shares[i]!).toBeLessThanOrEqual(shares[i - 1]!)
         expect(Math.abs(shares.reduce((sum, value) => sum + value, 0) - 1)).toBeLessThan(1e-4)

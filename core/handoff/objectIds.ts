@@ -88,3 +88,25 @@ export function rankedCoverage(alphas: readonly Float32Array[], names: readonly 
   }
   return channels
 }
+
+/**
+ * The matte of a name out of ranked pairs.
+ *
+ * @param channels  of a file, by name
+ * @returns null where the file has no such pairs
+ */
+export function coverageOfName(channels: ReadonlyMap<string, Float32Array>, name: string): Float32Array | null {
+  const first = channels.get(`${OBJECT_ID_LAYER}00.R`)
+  if (!first) return null
+  const id = identifierOf(name)
+  const coverage = new Float32Array(first.length)
+  for (let level = 0; level < MOST_RANKS / 2; level++) {
+    for (const [who, share] of ['RG', 'BA']) {
+      const at = `${OBJECT_ID_LAYER}${String(level).padStart(2, '0')}.`
+      const [ids, shares] = [channels.get(at + who), channels.get(at + share)]
+      if (!ids || !shares) continue
+      for (let i = 0; i < coverage.length; i++) if (ids[i] === id) coverage[i]! += shares[i]!
+    }
+  }
+  return coverage
+}

@@ -1,16 +1,12 @@
-import { execFile, spawn } from 'node:child_process'
-import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
-import path from 'node:path'
-import { promisify } from 'node:util'
+import { spawn } from 'node:child_process'
+import { inflateSync } from 'node:zlib'
 import sharp from 'sharp'
 import { isExr, isShow } from '@tender-lasso/core/document'
-import { picturesOf } from '@tender-lasso/core/handoff'
+import { coverageOfName, picturesOf } from '@tender-lasso/core/handoff'
+import { readExr } from '@tender-lasso/formats/exr'
 import { notFound, Problem } from '../errors'
 import { ENDINGS, type Manifest } from '../handoff'
 import { keys, type Store } from '../store'
-
-const run = promisify(execFile)
 
 /** A matte as 16-bit coverage. */
 export interface MattePixels {
@@ -34,21 +30,20 @@ export async function deliveredMatte(
 ): Promise<MattePixels> {
   const { output, mattes, version, shot, range } = manifest
   if (isShow(output.layout)) throw new Problem(409, 'shows-mattes', 'A movie to look at shows mattes, it holds none')
-  if (output.layout === 'object-id')
-    throw new Problem(409, 'object-ids', 'Mattes in object ids are not compared: write them as channels')
   if (frame < range[0] || frame > range[1]) throw notFound(`Frame ${frame} of the delivery`)
   const wanted = mattes.findIndex((matte) => matte.partId === partId)
+  const isIds = output.layout === 'object-id'
   const pictures = picturesOf(output, mattes, { shot, version, frame })
-  const picture = pictures.find(({ channels }) => channels.some(({ matte }) => matte === wanted))
+  const picture = pictures.find(({ channels }) => isIds || channels.some(({ matte }) => matte === wanted))
   if (wanted < 0 || !picture) throw notFound('The matte of the delivery')
   const place = keys.below(key, `${picture.path}.${ENDINGS[output.format]}`)
-  const { name } = picture.channels.find(({ matte }) => matte === wanted)!
+  const channel = picture.channels.find(({ matte }) => matte === wanted)?.name ?? ''
   try {
     if (output.format === 'ffv1') return await ofMovie(store, place, manifest, frame - range[0])
     const file = await store.read(place)
-    return isExr(output.format)
-      ? await ofExr(file, name)
-      : await ofPixels(file, Math.max(0, ['R', 'G', 'B'].indexOf(name)))
+    if (isIds) return ofExr(file, (channels) => coverageOfName(channels, mattes[wanted]!.name))
+    if (isExr(output.format)) return ofExr(file, (channels) => channels.get(channel) ?? null)
+    return await ofPixels(file, Math.max(0, ['R', 'G', 'B'].indexOf(channel)))
   } catch (error) {
     throw new Problem(500, 'delivery-unreadable', `${picture.path} of the delivery cannot be read: ${wordsOf(error)}`)
   }
@@ -72,17 +67,23 @@ async function ofPixels(file: Uint8Array, channel: number): Promise<MattePixels>
   return { width: info.width, height: info.height, values }
 }
 
-/** One channel of an EXR, over the whole picture. */
-async function ofExr(file: Uint8Array, channel: string): Promise<MattePixels> {
-  const folder = await mkdtemp(path.join(tmpdir(), 'tender-lasso-delivered-'))
-  try {
-    const [from, to] = [path.join(folder, 'from.exr'), path.join(folder, 'to.png')]
-    await writeFile(from, file)
-    await run('oiiotool', [from, '--ch', channel, '--croptofull', '-d', 'uint16', '-o', to])
-    return await ofPixels(await readFile(to), 0)
-  } finally {
-    await rm(folder, { recursive: true, force: true })
+/** A matte of an EXR, over the whole picture: a channel, or the shares of a name among object ids. */
+function ofExr(
+  file: Uint8Array,
+  coverageIn: (channels: ReadonlyMap<string, Float32Array>) => Float32Array | null,
+): MattePixels {
+  const { width, height, window, channels } = readExr(file, undefined, (packed) => inflateSync(packed))
+  const coverage = coverageIn(channels)
+  if (!coverage) throw new Error('the matte is not in it')
+  const values = new Uint16Array(width * height)
+  const columns = window.right - window.left
+  for (let y = Math.max(0, window.top); y < Math.min(height, window.bottom); y++) {
+    for (let x = Math.max(0, window.left); x < Math.min(width, window.right); x++) {
+      const share = coverage[(y - window.top) * columns + x - window.left]!
+      values[y * width + x] = Math.min(1, Math.max(0, share)) * 65535 + 0.5
+    }
   }
+  return { width, height, values }
 }
 
 /** One picture of a lossless movie. */

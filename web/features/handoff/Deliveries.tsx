@@ -23,7 +23,7 @@ export function Deliveries({ output, deliveries }: { output: Output | undefined;
           key={delivery.jobId}
           delivery={delivery}
           outputName={output!.name}
-          isLookedAt={!isShow(output!.layout) && output!.layout !== 'object-id'}
+          isLookedAt={!isShow(output!.layout)}
           isAgain={own.slice(i + 1).some(({ version }) => version === delivery.version)}
         />
       ))}
