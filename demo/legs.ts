@@ -34,7 +34,14 @@ export function trouserCloth(along: number, across: number, out: Colour) {
   const dark = (((along * 11) % 1) + 1) % 1 < 0.45 !== (((across * 14) % 1) + 1) % 1 < 0.5
   let colour: Tint = dark ? TROUSERS.ground : TROUSERS.check
   if (isPatch(along - 0.2, across - 0.022) || isPatch(along - 0.62, across + 0.02)) colour = TROUSERS.patch
-  for (let i = 0; i < 3; i++) out[i] = colour[i]! * weave * worn
+  const lit = shadowOfTheCoat(along)
+  for (let i = 0; i < 3; i++) out[i] = colour[i]! * weave * worn * lit
+}
+
+/** Light that the coat lets through: little below the hem, all of it half way down the shin. */
+function shadowOfTheCoat(along: number): number {
+  const share = Math.min(1, Math.max(0, (along - ALONG_A_BONE - 0.02) / 0.16))
+  return 0.3 + 0.7 * share * share * (3 - 2 * share)
 }
 
 const isPatch = (along: number, across: number) => Math.abs(along) < 0.034 && Math.abs(across) < 0.026
