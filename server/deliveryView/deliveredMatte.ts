@@ -2,7 +2,7 @@ import { spawn } from 'node:child_process'
 import { inflateSync } from 'node:zlib'
 import sharp from 'sharp'
 import { isExr, isShow } from '@tender-lasso/core/document'
-import { coverageOfName, picturesOf } from '@tender-lasso/core/handoff'
+import { coverageOfName, OBJECT_ID_LAYER, picturesOf } from '@tender-lasso/core/handoff'
 import { readExr } from '@tender-lasso/formats/exr'
 import { notFound, Problem } from '../errors'
 import { ENDINGS, type Manifest } from '../handoff'
@@ -12,22 +12,25 @@ import { keys, type Store } from '../store'
 export interface MattePixels {
   width: number
   height: number
-  values: Uint16Array
+  values: Uint16Array<ArrayBuffer>
+}
+
+/** Where a matte of a delivery is. */
+export interface DeliveredPlace {
+  store: Store
+  /** Below which the delivery's files are. */
+  key: string
+  manifest: Manifest
+  partId: string
+  frame: number
 }
 
 /**
  * A matte out of the files of a delivery, as they are now.
  *
- * @param key  below which the delivery's files are
  * @throws Problem 404 where the delivery has no such matte or frame, 409 where its files hold none that can be told apart, 500 where a file cannot be read
  */
-export async function deliveredMatte(
-  store: Store,
-  key: string,
-  manifest: Manifest,
-  partId: string,
-  frame: number,
-): Promise<MattePixels> {
+export async function deliveredMatte({ store, key, manifest, partId, frame }: DeliveredPlace): Promise<MattePixels> {
   const { output, mattes, version, shot, range } = manifest
   if (isShow(output.layout)) throw new Problem(409, 'shows-mattes', 'A movie to look at shows mattes, it holds none')
   if (frame < range[0] || frame > range[1]) throw notFound(`Frame ${frame} of the delivery`)
@@ -41,8 +44,13 @@ export async function deliveredMatte(
   try {
     if (output.format === 'ffv1') return await ofMovie(store, place, manifest, frame - range[0])
     const file = await store.read(place)
-    if (isIds) return ofExr(file, (channels) => coverageOfName(channels, mattes[wanted]!.name))
-    if (isExr(output.format)) return ofExr(file, (channels) => channels.get(channel) ?? null)
+    if (isIds) return ofExr(file, isRanked, (channels) => coverageOfName(channels, mattes[wanted]!.name))
+    if (isExr(output.format))
+      return ofExr(
+        file,
+        (name) => name === channel,
+        (channels) => channels.get(channel) ?? null,
+      )
     return await ofPixels(file, Math.max(0, ['R', 'G', 'B'].indexOf(channel)))
   } catch (error) {
     throw new Problem(500, 'delivery-unreadable', `${picture.path} of the delivery cannot be read: ${wordsOf(error)}`)
@@ -67,12 +75,15 @@ async function ofPixels(file: Uint8Array, channel: number): Promise<MattePixels>
   return { width: info.width, height: info.height, values }
 }
 
+const isRanked = (channel: string) => channel.startsWith(OBJECT_ID_LAYER)
+
 /** A matte of an EXR, over the whole picture: a channel, or the shares of a name among object ids. */
 function ofExr(
   file: Uint8Array,
+  isWanted: (channel: string) => boolean,
   coverageIn: (channels: ReadonlyMap<string, Float32Array>) => Float32Array | null,
 ): MattePixels {
-  const { width, height, window, channels } = readExr(file, undefined, (packed) => inflateSync(packed))
+  const { width, height, window, channels } = readExr(file, isWanted, (packed) => inflateSync(packed))
   const coverage = coverageIn(channels)
   if (!coverage) throw new Error('the matte is not in it')
   const values = new Uint16Array(width * height)

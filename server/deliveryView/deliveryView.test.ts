@@ -64,7 +64,7 @@ async function delivery(change: Partial<Output>) {
     store,
     key: target.key,
     manifest,
-    read: (partId: string, frame = 1002) => deliveredMatte(store, target.key, manifest, partId, frame),
+    read: (partId: string, frame = 1002) => deliveredMatte({ store, key: target.key, manifest, partId, frame }),
   }
 }
 
@@ -115,9 +115,10 @@ describe('a matte out of the files of a delivery', () => {
   })
 
   it('is compared with the matte as it is now; what the thread could not do is told', async () => {
-    const { store, key, manifest, output } = await delivery({ format: 'png16' })
-    const place = { store, key, manifest, shotId: 's', partId: 'coat', frame: 1002 }
+    const { key, manifest, output, read } = await delivery({ format: 'png16' })
+    const place = { store: folder, key, manifest, shotId: 's', partId: 'coat', frame: 1002 }
     const now = (change: (values: Uint16Array) => void, size = width) => ({
+      delivered: () => read('coat'),
       matte: async () => {
         const values = Uint16Array.from(matteOf(output, 'coat'), (value) => value * 65535 + 0.5)
         change(values)
@@ -143,8 +144,17 @@ describe('a matte out of the files of a delivery', () => {
     expect(new Set(grey).size).toBe(1)
     expect(grey[0]!).toBeGreaterThan(50)
     await expect(compared(place, now(() => undefined, width + 1))).rejects.toMatchObject({ status: 409, code: 'other-size' }) // prettier-ignore
-    await expect(compared(place, { matte: () => Promise.reject(new Error('away')) })).rejects.toThrow('away')
-    expect((await delivered(place)).difference).toBeNull()
+    await expect(
+      compared(place, { delivered: () => read('coat'), matte: () => Promise.reject(new Error('away')) }),
+    ).rejects.toThrow('away')
+    expect(
+      (
+        await delivered(
+          place,
+          now(() => undefined),
+        )
+      ).difference,
+    ).toBeNull()
   })
 
   it('a movie that breaks off is told, not waited for', async () => {

@@ -1,1 +1,2 @@
 export { compared, delivered, type MattePicture } from './matteCompared'
+export { deliveredMatte, type DeliveredPlace, type MattePixels } from './deliveredMatte'

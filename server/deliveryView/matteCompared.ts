@@ -1,19 +1,21 @@
 import sharp from 'sharp'
+import type { Output } from '@tender-lasso/core/document'
 import { matteDifference, matteGrey } from '@tender-lasso/core/handoff'
 import { Problem } from '../errors'
-import type { Manifest } from '../handoff'
-import type { LiveHandoff } from '../liveHandoff'
-import type { Store } from '../store'
-import { deliveredMatte } from './deliveredMatte'
+import type { DeliveredPlace, MattePixels } from './deliveredMatte'
 
-/** Where a delivery is, and what of it is looked at. */
-export interface DeliveryPlace {
-  store: Store
+/** What of a delivery is looked at. */
+export interface DeliveryPlace extends Omit<DeliveredPlace, 'store'> {
   shotId: string
-  key: string
-  manifest: Manifest
-  partId: string
-  frame: number
+  /** Address of the store. */
+  store: string
+}
+
+/** Threads that make mattes: a picture of many channels would keep everybody waiting. */
+interface Threads {
+  /** As the shot is now. */
+  matte(of: { shotId: string; output: Output; partId: string; frame: number }): Promise<MattePixels>
+  delivered(place: ReturnType<typeof placeOf>): Promise<MattePixels>
 }
 
 /** A picture of a delivered matte. */
@@ -23,24 +25,26 @@ export interface MattePicture {
   difference: { differing: number; largest: number } | null
 }
 
-/** A matte of a delivery in grey, as its files hold it. @throws as {@link deliveredMatte} */
-export async function delivered({ store, key, manifest, partId, frame }: DeliveryPlace): Promise<MattePicture> {
-  const matte = await deliveredMatte(store, key, manifest, partId, frame)
+/** A matte of a delivery in grey, as its files hold it. @throws as deliveredMatte */
+export async function delivered(place: DeliveryPlace, threads: Threads): Promise<MattePicture> {
+  const matte = await threads.delivered(placeOf(place))
   return { png: await pngOf(matteGrey(matte.values), matte), difference: null }
 }
 
-/** A matte of a delivery against the same one as the shot is now, rendered by the delivery's own settings. @throws as {@link deliveredMatte} */
-export async function compared(place: DeliveryPlace, live: Pick<LiveHandoff, 'matte'>): Promise<MattePicture> {
-  const { store, shotId, key, manifest, partId, frame } = place
+/** A matte of a delivery against the same one as the shot is now, rendered by the delivery's own settings. @throws as deliveredMatte */
+export async function compared(place: DeliveryPlace, threads: Threads): Promise<MattePicture> {
+  const { shotId, manifest, partId, frame } = place
   const [matte, present] = await Promise.all([
-    deliveredMatte(store, key, manifest, partId, frame),
-    live.matte({ shotId, output: manifest.output, partId, frame }),
+    threads.delivered(placeOf(place)),
+    threads.matte({ shotId, output: manifest.output, partId, frame }),
   ])
   if (matte.width !== present.width || matte.height !== present.height)
     throw new Problem(409, 'other-size', `The delivery is ${matte.width} x ${matte.height}, the shot gives ${present.width} x ${present.height} now`) // prettier-ignore
   const { pixels, differing, largest } = matteDifference(matte.values, present.values)
   return { png: await pngOf(pixels, matte), difference: { differing, largest } }
 }
+
+const placeOf = ({ store, key, manifest, partId, frame }: DeliveryPlace) => ({ store, key, manifest, partId, frame })
 
 async function pngOf(pixels: Uint8Array, { width, height }: { width: number; height: number }) {
   const png = await sharp(pixels, { raw: { width, height, channels: 3 } })

@@ -140,6 +140,20 @@ describe('a live output', () => {
       expect([matte.width, matte.height]).toEqual([640, 360])
       expect(matte.values.reduce((sum, value) => sum + value / 65535, 0)).toBeCloseTo(areaOf(live) / 4, -1)
       expect((await handoff.matte({ shotId, output: half, partId: 'x', frame: 1001 })).values.every((one) => one === 0)).toBe(true) // prettier-ignore
+      // And out of the files of a delivery, in a thread as well; its refusals arrive as they are.
+      const manifest = {
+        shot: 'one',
+        ...payload,
+        width: 1280,
+        height: 720,
+        rate: testShot.rate,
+        pictures: [],
+        files: [],
+      }
+      const place = { store: folder, key: 'job', manifest, partId: 'coat', frame: 1001 }
+      const delivered = await handoff.delivered(place)
+      expect(delivered.values.reduce((sum, value) => sum + value / 65535, 0)).toBeCloseTo(areaOf(live), -2)
+      await expect(handoff.delivered({ ...place, partId: 'x' })).rejects.toMatchObject({ status: 404 })
       await expect(handoff.matte({ shotId: 'none', output: half, partId: 'coat', frame: 1001 })).rejects.toMatchObject({ status: 404 }) // prettier-ignore
     } finally {
       rmSync(folder, { recursive: true, force: true })

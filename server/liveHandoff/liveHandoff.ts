@@ -1,9 +1,10 @@
 import type { LiveEnding, LiveManifest } from '@tender-lasso/core/handoff'
 import type { Follower } from '../live'
+import type { MattePixels } from '../deliveryView'
 import { errorOfTask, notFound } from '../errors'
 import { INTERRUPTED, liveThreads, type LiveThreads } from './liveThreads'
 import { RecentFrames } from './recentFrames'
-import type { FrameTask, LiveAnswer, LiveFrame, LiveMatte, LiveSource, LiveVersions, MatteTask } from './task'
+import type { DeliveredTask, FrameTask, LiveAnswer, LiveFrame, LiveSource, LiveVersions, MatteTask } from './task'
 import { OutputWatch } from './outputWatch'
 
 /** Files that are kept for who asks again. */
@@ -41,8 +42,14 @@ export class LiveHandoff {
   }
 
   /** A matte as the shot is now. @throws Problem 404 when the shot is not there */
-  async matte(task: Omit<MatteTask, 'what'>): Promise<LiveMatte> {
+  async matte(task: Omit<MatteTask, 'what'>): Promise<MattePixels> {
     const answer = await this.threads.ask({ ...task, what: 'matte' })
+    return 'matte' in answer ? answer.matte : failed(answer)
+  }
+
+  /** A matte out of the files of a delivery. @throws as deliveredMatte */
+  async delivered(task: Omit<DeliveredTask, 'what'>): Promise<MattePixels> {
+    const answer = await this.threads.ask({ ...task, what: 'delivered' })
     return 'matte' in answer ? answer.matte : failed(answer)
   }
 

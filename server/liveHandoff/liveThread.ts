@@ -10,11 +10,12 @@ import {
 } from '@tender-lasso/core/handoff'
 import { boxAround, ontoBox, renderFittedMattes, renderMattes } from '@tender-lasso/core/raster'
 import { orm, ShotEntity } from '../database'
+import { deliveredMatte, type MattePixels } from '../deliveryView'
 import { loadHead } from '../editLog'
 import { failureOfTask, notFound, Problem } from '../errors'
 import { encodePicture, pixelsOfOutput } from '../handoff'
-import { sha256 } from '../store'
-import type { FrameTask, LiveAnswer, LiveFrame, LiveMatte, LiveSource, LiveTask, LiveVersions, MatteTask, VersionsTask } from './task' // prettier-ignore
+import { openStore, sha256 } from '../store'
+import type { FrameTask, LiveAnswer, LiveFrame, LiveSource, LiveTask, LiveVersions, MatteTask, VersionsTask } from './task' // prettier-ignore
 
 /**
  * One thread of the live hand-off. It follows the shot's log by itself, so that no document is handed from thread to thread: what was read before is kept, and each
@@ -32,6 +33,8 @@ export default async function answer(task: LiveTask): Promise<LiveAnswer> {
         return { frame: await frameOf(task) }
       case 'matte':
         return { matte: await matteOf(task) }
+      case 'delivered':
+        return { matte: await deliveredMatte({ ...task, store: openStore(task.store) }) }
     }
   } catch (error) {
     return { failure: failureOfTask(error) }
@@ -141,7 +144,7 @@ async function frameOf(task: FrameTask): Promise<LiveFrame> {
   return { version, bytes: new Uint8Array(bytes) }
 }
 
-async function matteOf({ shotId, output, partId, frame }: MatteTask): Promise<LiveMatte> {
+async function matteOf({ shotId, output, partId, frame }: MatteTask): Promise<MattePixels> {
   const { em } = await orm()
   const { document } = await loadHead(em.fork(), shotId)
   const shot = findObject(document, 'shot', 'shot')

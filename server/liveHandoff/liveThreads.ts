@@ -7,6 +7,9 @@ import type { LiveAnswer, LiveTask } from './task'
 /** Threads without work are kept so long: starting one takes a second, and what it has read of the log is read again. */
 const IDLE_MS = 120_000
 
+/** What is told while frames are made. */
+const IN_TURN: ReadonlySet<LiveTask['what']> = new Set(['versions'])
+
 /** Threads that make frames, one a core, and one that tells which version they are, so that this never waits for a frame. */
 export interface LiveThreads {
   /** Never rejects: what goes wrong is an answer as well, since an error of one bundle is unknown in another. */
@@ -32,7 +35,7 @@ export function newLiveThreads(): LiveThreads {
   const ledger = pool(1)
   return {
     ask: (task) =>
-      (task.what === 'frame' || task.what === 'matte' ? renderers : ledger)
+      (IN_TURN.has(task.what) ? ledger : renderers)
         .run(task)
         .catch((error: unknown) => ({ failure: { ...INTERRUPTED, message: `${INTERRUPTED.message} (${String(error)})` } })), // prettier-ignore
     warmUp() {

@@ -1,5 +1,6 @@
 import type { Output } from '@tender-lasso/core/document'
 import type { LiveEnding, LiveFacts } from '@tender-lasso/core/handoff'
+import type { DeliveredPlace, MattePixels } from '../deliveryView'
 import type { TaskFailure } from '../errors'
 
 /** Whose output is asked for. */
@@ -33,12 +34,19 @@ export interface MatteTask {
   frame: number
 }
 
+/** A matte out of the files of a delivery: unpacking many channels takes as long as rendering. */
+export interface DeliveredTask extends Omit<DeliveredPlace, 'store'> {
+  what: 'delivered'
+  /** Address of the store. */
+  store: string
+}
+
 /** Only to have a thread. */
 interface NoTask {
   what: 'nothing'
 }
 
-export type LiveTask = VersionsTask | FrameTask | MatteTask | NoTask
+export type LiveTask = VersionsTask | FrameTask | MatteTask | DeliveredTask | NoTask
 
 /** What an output is, and versions of some of its frames. */
 export interface LiveVersions extends LiveFacts {
@@ -49,15 +57,8 @@ export interface LiveVersions extends LiveFacts {
 /** A frame as it was made; null: nobody waited for it any more. */
 export type LiveFrame = { version: string; bytes: Uint8Array<ArrayBuffer> } | null
 
-/** Coverage as 16-bit numbers; nothing but zeros where the Part is not there any more. */
-export interface LiveMatte {
-  width: number
-  height: number
-  values: Uint16Array<ArrayBuffer>
-}
-
 export type LiveAnswer =
-  | { matte: LiveMatte }
+  | { matte: MattePixels }
   | { nothing: true }
   | { versions: LiveVersions }
   | { frame: LiveFrame }
