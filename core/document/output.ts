@@ -29,7 +29,6 @@ export type ExrCompression = (typeof EXR_COMPRESSIONS)[number]
 
 /** Whose red, green and blue the header of an EXR names. A matte has no colour: it is for who puts all files of a show into one space. */
 export const PRIMARIES = ['bt709', 'bt2020', 'ap1', 'ap0'] as const
-export type Primaries = (typeof PRIMARIES)[number]
 
 /** Attributes that files have of themselves, or that we write: a note of that name would stand in their place. */
 const TAKEN_NAMES = new Set(

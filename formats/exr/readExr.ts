@@ -22,7 +22,9 @@ const BLOCK_LINES: Readonly<Record<number, number>> = { 0: 1, 2: 1, 3: 16 }
 const MOST_PIXELS = 2 ** 27
 const MOST_CHANNELS = 1024
 
-const HALVES = Float32Array.from({ length: 65536 }, (_, bits) => floatFromHalf(bits))
+/** All halves as floats, made when the first are read. */
+let halves: Float32Array | null = null
+const allHalves = () => (halves ??= Float32Array.from({ length: 65536 }, (_, bits) => floatFromHalf(bits)))
 
 interface Channel {
   name: string
@@ -93,13 +95,15 @@ function unpacked(
   columns: number,
 ) {
   const view = new DataView(raw.buffer, raw.byteOffset, raw.byteLength)
+  const floats = channels.some(({ kind }) => kind === 1) ? allHalves() : null
   let at = 0
   for (let line = first; line < first + count; line++) {
     for (const { name, kind } of channels) {
       const data = out.get(name)
       const from = line * columns
       if (!data) at += columns * SAMPLE_BYTES[kind]!
-      else if (kind === 1) for (let x = 0; x < columns; x++, at += 2) data[from + x] = HALVES[view.getUint16(at, true)]!
+      else if (kind === 1)
+        for (let x = 0; x < columns; x++, at += 2) data[from + x] = floats![view.getUint16(at, true)]!
       else if (kind === 0) for (let x = 0; x < columns; x++, at += 4) data[from + x] = view.getUint32(at, true)
       else {
         // As bits: an id need not be a number.

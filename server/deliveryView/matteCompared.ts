@@ -15,7 +15,7 @@ export interface DeliveryPlace extends Omit<DeliveredPlace, 'store'> {
 interface Threads {
   /** As the shot is now. */
   matte(of: { shotId: string; output: Output; partId: string; frame: number }): Promise<MattePixels>
-  delivered(place: ReturnType<typeof placeOf>): Promise<MattePixels>
+  delivered(place: Omit<DeliveryPlace, 'shotId'>): Promise<MattePixels>
 }
 
 /** A picture of a delivered matte. */
@@ -27,7 +27,7 @@ export interface MattePicture {
 
 /** A matte of a delivery in grey, as its files hold it. @throws as deliveredMatte */
 export async function delivered(place: DeliveryPlace, threads: Threads): Promise<MattePicture> {
-  const matte = await threads.delivered(placeOf(place))
+  const matte = await threads.delivered(place)
   return { png: await pngOf(matteGrey(matte.values), matte), difference: null }
 }
 
@@ -35,7 +35,7 @@ export async function delivered(place: DeliveryPlace, threads: Threads): Promise
 export async function compared(place: DeliveryPlace, threads: Threads): Promise<MattePicture> {
   const { shotId, manifest, partId, frame } = place
   const [matte, present] = await Promise.all([
-    threads.delivered(placeOf(place)),
+    threads.delivered(place),
     threads.matte({ shotId, output: manifest.output, partId, frame }),
   ])
   if (matte.width !== present.width || matte.height !== present.height)
@@ -43,8 +43,6 @@ export async function compared(place: DeliveryPlace, threads: Threads): Promise<
   const { pixels, differing, largest } = matteDifference(matte.values, present.values)
   return { png: await pngOf(pixels, matte), difference: { differing, largest } }
 }
-
-const placeOf = ({ store, key, manifest, partId, frame }: DeliveryPlace) => ({ store, key, manifest, partId, frame })
 
 async function pngOf(pixels: Uint8Array, { width, height }: { width: number; height: number }) {
   const png = await sharp(pixels, { raw: { width, height, channels: 3 } })

@@ -3,8 +3,8 @@ import sharp from 'sharp'
 import { hasHoldouts, isExr, type Output } from '@tender-lasso/core/document'
 import type { Rgb } from '@tender-lasso/core/evaluation'
 import { objectIdHeader, rankedCoverage, showPicture, type Picture } from '@tender-lasso/core/handoff'
-import { withPngText, xmpOfNotes } from './notes'
 import { writeExr, type ExrChannel, type ExrSaid, type ExrWindow } from '@tender-lasso/formats/exr'
+import { withPngText, xmpOfNotes } from './notes'
 
 /** Ends of files. */
 export const ENDINGS: Record<Output['format'], string> = {
@@ -144,6 +144,6 @@ async function pixelsOf(output: Output, picture: Picture, { alphas, width, heigh
   if (output.format.startsWith('png')) {
     return withPngText(await image.png({ compressionLevel: 3 }).toBuffer(), output.notes)
   }
-  const said = output.notes.length > 0 ? image.withXmp(xmpOfNotes(output.notes)) : image // prettier-ignore
+  const said = output.notes.length > 0 ? image.withXmp(xmpOfNotes(output.notes)) : image
   return said.tiff({ compression: 'deflate', predictor: 'horizontal' }).toBuffer()
 }

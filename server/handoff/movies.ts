@@ -20,19 +20,7 @@ const LOOKED_AT = [
 const CODING: Partial<Record<OutputFormat, readonly string[]>> = {
   // Version 3 with a checksum a slice; every frame stands by itself.
   ffv1: ['-vf', 'format=gray16le,setsar=SAR', '-c:v', 'ffv1', '-level', '3', '-g', '1', '-slices', '4', '-slicecrc', '1', '-f', 'matroska'], // prettier-ignore
-  h264: [
-    ...LOOKED_AT,
-    '-c:v',
-    'libx264',
-    '-preset',
-    'medium',
-    '-crf',
-    '16',
-    '-movflags',
-    '+faststart+use_metadata_tags',
-    '-f',
-    'mp4',
-  ],
+  h264: [...LOOKED_AT, '-c:v', 'libx264', '-preset', 'medium', '-crf', '16', '-movflags', '+faststart+use_metadata_tags', '-f', 'mp4'], // prettier-ignore
   vp9: [...LOOKED_AT, '-c:v', 'libvpx-vp9', '-crf', '20', '-b:v', '0', '-row-mt', '1', '-cpu-used', '4', '-f', 'webm'],
 }
 

@@ -26,9 +26,9 @@ const ENTITIES: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', 
 export function xmpOfNotes(notes: readonly OutputNote[]): string {
   const text = textOfNotes(notes).replace(/[&<>]/g, (letter) => ENTITIES[letter]!)
   return [
-    '<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">',
+    '<rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">',
     '<rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/">',
     `<dc:description><rdf:Alt><rdf:li xml:lang="x-default">${text}</rdf:li></rdf:Alt></dc:description>`,
-    '</rdf:Description></rdf:RDF></x:xmpmeta>',
+    '</rdf:Description></rdf:RDF>',
   ].join('')
 }

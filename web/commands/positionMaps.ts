@@ -27,9 +27,11 @@ export async function savePositionMaps(
   const { info, range } = useShot.getState()
   if (!info) return
   const motion = motionSamplesOf(track)
-  const [reference, known] = [sampledMatrix(motion, relativeTo), relativeFrames(motion, relativeTo)]
-  if (!reference || !known) return say('doubtful', `${track.name} is not known on frame ${relativeTo}`)
-  const frames = known.filter(({ frame }) => !range || (frame >= range[0] && frame <= range[1]))
+  const reference = sampledMatrix(motion, relativeTo)
+  if (!reference) return say('doubtful', `${track.name} is not known on frame ${relativeTo}`)
+  const frames = relativeFrames(motion, relativeTo).filter(
+    ({ frame }) => !range || (frame >= range[0] && frame <= range[1]),
+  )
   if (frames.length === 0) return say('doubtful', `${track.name} is not known on the marked frames`)
   const worker = new Worker(new URL('../workers/positionMaps.worker.ts', import.meta.url), { type: 'module' })
   const watched = watchedWorker<PositionMapsWorker>(worker, 'The helper that writes position maps')

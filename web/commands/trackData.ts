@@ -29,8 +29,7 @@ export function trackDataFor(track: Track, settings: TrackDataSettings, cornersO
   if (!info) return 'No shot is open'
   const motion = motionSamplesOf(track)
   const reference = sampledMatrix(motion, settings.relativeTo)
-  const frames = relativeFrames(motion, settings.relativeTo)
-  if (!reference || !frames) return `${track.name} is not known on frame ${settings.relativeTo}`
+  if (!reference) return `${track.name} is not known on frame ${settings.relativeTo}`
   const place = (x: number, y: number): [number, number] => {
     const [u, v] = applyToPoint(reference, x, y)
     return [u!, v!]
@@ -46,15 +45,14 @@ export function trackDataFor(track: Track, settings: TrackDataSettings, cornersO
       corners: cornersOf
         ? pairsOf(controlPlacesAt(document, cornersOf, settings.relativeTo))
         : shownTrackCorners(track).map(([x, y]) => place(x, y)),
-      frames,
+      frames: relativeFrames(motion, settings.relativeTo),
     },
     settings,
   )
 }
 
-/** Motion from one frame to each on which it is known; null where it is not known on that frame itself. */
-export function relativeFrames(motion: MotionSamples, relativeTo: number): { frame: number; matrix: Matrix3 }[] | null {
-  if (!sampledMatrix(motion, relativeTo)) return null
+/** Motion from one frame to each on which it is known; none where it is not known on that frame itself. */
+export function relativeFrames(motion: MotionSamples, relativeTo: number): { frame: number; matrix: Matrix3 }[] {
   return Array.from(motion.present).flatMap((isPresent, i) => {
     const frame = motion.firstFrame + i
     const matrix = isPresent ? relativeMotion(motion, relativeTo, frame) : null
