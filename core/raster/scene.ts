@@ -1,5 +1,5 @@
 import { boundsOf, type Box } from '../geometry'
-import { type HomogeneousOutline, flattenOutline } from '../spline'
+import { flattenByArea, flattenOutline, type HomogeneousOutline } from '../spline'
 import { grown } from './fittedMatte'
 import { PiecesByStrip } from './piecesByStrip'
 import { PieceBuffer, pushUnion, type BoundaryPieces } from './union'
@@ -103,13 +103,16 @@ export interface Scene {
 const OPEN = [0, 0.25, 0.5, 0.75, 1]
 const MIDDLE = [0.5]
 
-/** How far an outline may lie from its polygon where the edge is hard, target pixels: chords that end in an anchor use three quarters of it, which is 1/255 of a pixel (ADR 44). */
-const HARD_TOLERANCE = 0.0048
+/** How much of a pixel the polygon of a hard edge may cover amiss where it crosses: half a level of eight bits (ADR 49). */
+const HARD_ERROR = 1 / 510
+
+/** How far the polygon of a soft edge may lie from its outline, target pixels: chords that end in an anchor use three quarters of it. */
+const NARROW_TOLERANCE = 0.0048
 const SOFT_TOLERANCE = 0.02
 
-/** The softer an edge is, the less a shift of it changes any pixel: its steepest slope is 1.5 over its width, that of a hard one 1. */
+/** The softer an edge is, the less a shift of it changes any pixel: its steepest slope is 1.5 over its width. */
 const toleranceOf = (edge: EdgeProfile) =>
-  Math.min(SOFT_TOLERANCE, Math.max(HARD_TOLERANCE, (HARD_TOLERANCE * rampWidthOf(edge)) / 1.5))
+  Math.min(SOFT_TOLERANCE, Math.max(NARROW_TOLERANCE, (NARROW_TOLERANCE * rampWidthOf(edge)) / 1.5))
 
 /** Flattened, united boundaries of a Part over the open shutter; computed when asked for and kept. */
 export class PartBoundaries {
@@ -164,13 +167,13 @@ export class PartBoundaries {
   /** The same, computed anew, in a buffer that the next call uses again. */
   boundary(group: number, u: number): BoundaryPieces {
     this.buffer.clear()
-    const { outlinesAt, edge } = this.part.groups[group]!
-    const tolerance = toleranceOf(edge)
+    const { edge, outlinesAt } = this.part.groups[group]!
     const outlines = outlinesAt(u === 0.5 || this.isStill ? 0.5 : u)
-    pushUnion(
-      outlines.map((outline) => flattenOutline(outline, tolerance)),
-      this.buffer,
-    )
+    const tolerance = toleranceOf(edge)
+    const polygons = isPlainGroup(this.part.groups[group]!)
+      ? outlines.map((outline) => flattenByArea(outline, HARD_ERROR))
+      : outlines.map((outline) => flattenOutline(outline, tolerance))
+    pushUnion(polygons, this.buffer)
     return this.buffer.view()
   }
 

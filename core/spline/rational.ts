@@ -1,4 +1,5 @@
 import type { Matrix3 } from '../geometry'
+import { PointBuffer } from './pointBuffer'
 
 /**
  * Outlines under a homography are rational cubics. A closed outline of n points is 3n homogeneous control points
@@ -12,7 +13,7 @@ export const SEGMENT_STRIDE = 9
 export const SEGMENT = { anchor: 0, leaving: 3, arriving: 6 } as const
 
 /** Points with W below this are at or behind the vanishing line of the map and are not drawn. */
-const SMALLEST_WEIGHT = 1e-6
+export const SMALLEST_WEIGHT = 1e-6
 
 /**
  * The outline carried by a map, as homogeneous control points.
@@ -101,26 +102,6 @@ export function outlineOfPolygon(polygon: Float64Array, map: Matrix3): Homogeneo
   return homogeneousOutline(points, 6, map)
 }
 
-/** A growing list of numbers without garbage: flattening appends to it. */
-class PointBuffer {
-  private data = new Float64Array(1024)
-  length = 0
-
-  push(x: number, y: number) {
-    if (this.length + 2 > this.data.length) {
-      const grown = new Float64Array(this.data.length * 2)
-      grown.set(this.data)
-      this.data = grown
-    }
-    this.data[this.length++] = x
-    this.data[this.length++] = y
-  }
-
-  toArray(): Float64Array {
-    return this.data.slice(0, this.length)
-  }
-}
-
 /**
  * The closed outline as a polygon in plate pixels that deviates by at most `tolerance` pixels.
  *
@@ -140,29 +121,23 @@ export function flattenOutline(outline: HomogeneousOutline, tolerance = 0.02, st
     if (starts) starts[i] = buffer.length / 2
     const a = i * SEGMENT_STRIDE
     const next = ((i + 1) % count) * SEGMENT_STRIDE
-    const w = outline[a + 2]!
-    const polynomial = w > SMALLEST_WEIGHT && outline[a + 5] === w && outline[a + 8] === w && outline[next + 2] === w
-    if (polynomial) flattenPolynomial(outline, a, next, w, tolerance, buffer)
-    else
-      flattenRational(
-        buffer,
-        tolerance,
-        0,
-        outline[a]!,
-        outline[a + 1]!,
-        w,
-        outline[a + 3]!,
-        outline[a + 4]!,
-        outline[a + 5]!,
-        outline[a + 6]!,
-        outline[a + 7]!,
-        outline[a + 8]!,
-        outline[next]!,
-        outline[next + 1]!,
-        outline[next + 2]!,
-      )
+    flattenSegment(outline, a, next, tolerance, buffer)
   }
   return buffer.toArray()
+}
+
+/** Appends the corners of one segment but its last, from the numbers at `a` to the anchor at `next`. */
+export function flattenSegment(
+  outline: HomogeneousOutline,
+  a: number,
+  next: number,
+  tolerance: number,
+  buffer: PointBuffer,
+) {
+  const w = outline[a + 2]!
+  const polynomial = w > SMALLEST_WEIGHT && outline[a + 5] === w && outline[a + 8] === w && outline[next + 2] === w
+  if (polynomial) flattenPolynomial(outline, a, next, w, tolerance, buffer)
+  else flattenRational(buffer, tolerance, 0, outline[a]!, outline[a + 1]!, w, outline[a + 3]!, outline[a + 4]!, outline[a + 5]!, outline[a + 6]!, outline[a + 7]!, outline[a + 8]!, outline[next]!, outline[next + 1]!, outline[next + 2]!) // prettier-ignore
 }
 
 /** A cubic is stepped in this many stretches, each by its own bend. */
