@@ -13,6 +13,7 @@ export default tseslint.config(
       'docs/**',
       'core/raster/blur/assembly/blur.ts',
       'core/raster/feather/assembly/feather.ts',
+      'core/raster/planes/assembly/planes.ts',
       'core/tracking/kernel/assembly/alignment.ts',
       'formats/analysis/assembly/pack.ts',
       'formats/analysis/assembly/unpack.ts',

@@ -5,6 +5,7 @@ import asc from 'assemblyscript/asc'
 export const ASSEMBLIES = [
   { source: 'core/raster/feather/assembly/feather.ts', shipped: 'core/raster/feather/featherWasm.ts', name: 'featherWasm' },
   { source: 'core/raster/blur/assembly/blur.ts', shipped: 'core/raster/blur/blurWasm.ts', name: 'blurWasm' },
+  { source: 'core/raster/planes/assembly/planes.ts', shipped: 'core/raster/planes/planesWasm.ts', name: 'planesWasm' },
   { source: 'core/tracking/kernel/assembly/alignment.ts', shipped: 'core/tracking/kernel/alignmentWasm.ts', name: 'alignmentWasm' },
   { source: 'formats/analysis/assembly/pack.ts', shipped: 'formats/analysis/packWasm.ts', name: 'packWasm' },
   { source: 'formats/analysis/assembly/unpack.ts', shipped: 'formats/analysis/unpackWasm.ts', name: 'unpackWasm' },

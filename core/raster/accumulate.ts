@@ -3,13 +3,13 @@ import type { FittedMatte } from './fittedMatte'
 import type { BoundaryPieces } from './union'
 
 /** Log2 of the pixels in a block: blocks that no piece touches are filled at once. */
-const BLOCK_BITS = 4
+export const BLOCK_BITS = 4
 
 /**
  * Rows lie this much further apart than their pixels need. One pixel of room is used; the rest keeps the rows of a
  * picture whose width is a power of two out of one another's place in the processor's cache.
  */
-const ROW_PADDING = 24
+export const ROW_PADDING = 24
 
 /** Pieces that go less far to the side than this, in pixels, count as upright. */
 const NARROWEST = 1e-9
@@ -17,11 +17,25 @@ const NARROWEST = 1e-9
 /** What many additions in 32 bits may leave of a coverage of nothing, or take from one of all. */
 const ROUNDING = 1e-6
 
+/** Sums up what boundary pieces cover. */
+export interface Accumulator {
+  /** Begins anew. @param box  whole pixels, in the space of the pieces */
+  begin(box: Box): void
+  /** Adds pieces with a weight. */
+  add(pieces: BoundaryPieces, weight?: number): void
+  /**
+   * Writes the coverage 0..1 of every pixel of the box, clamped, to `matte`, whose box holds this one.
+   *
+   * @param isCleared  all of `matte` is 0: what is not covered is passed over, and fresh memory there never touched
+   */
+  finish(matte: FittedMatte, isCleared?: boolean): void
+}
+
 /**
  * Signed-area accumulation: every boundary piece adds to the pixels it crosses the change of coverage that a running
  * sum along the row turns into exact area. Linear in the pieces, so the sub-times of a motion can share one buffer.
  */
-export class CoverageAccumulator {
+export class CoverageAccumulator implements Accumulator {
   private box: Box = { left: 0, top: 0, right: 0, bottom: 0 }
   private width = 0
   private height = 0
@@ -33,7 +47,6 @@ export class CoverageAccumulator {
 
   private isFinished = true
 
-  /** Begins anew. @param box  whole pixels, in the space of the pieces */
   begin(box: Box) {
     // What came before broke off.
     if (!this.isFinished) {
@@ -51,10 +64,7 @@ export class CoverageAccumulator {
     if (this.touched.length < blocks) this.touched = new Uint8Array(blocks)
   }
 
-  /**
-   * Adds pieces with a weight. One long function: handing the numbers of every row on to another one costs more than the
-   * arithmetic.
-   */
+  /** One long function: handing the numbers of every row on to another one costs more than the arithmetic. */
   add(pieces: BoundaryPieces, weight = 1) {
     const { change, touched, width, height, stride, blocksInRow } = this
     const { left, top } = this.box
@@ -148,11 +158,6 @@ export class CoverageAccumulator {
     }
   }
 
-  /**
-   * Writes the coverage 0..1 of every pixel of the box, clamped, to `matte`, whose box holds this one.
-   *
-   * @param isCleared  all of `matte` is 0: what is not covered is passed over, and fresh memory there never touched
-   */
   finish(matte: FittedMatte, isCleared = false) {
     const { change, touched, width, height, stride } = this
     const { alpha: out, box: whole } = matte

@@ -1,8 +1,8 @@
 import { boxesOverlap, type Box } from '../geometry'
 import { STRIP_HEIGHT } from './piecesByStrip'
-import { CoverageAccumulator } from './accumulate'
 import { sizeOf, type FittedMatte } from './fittedMatte'
 import { latticesOf, type Lattice } from './lattice'
+import { fastestPlanes } from './planes'
 import { isPlainGroup, PartBoundaries, type Scene } from './scene'
 import { StripRenderer, type StripRequest } from './strip'
 import { PieceBuffer, type BoundaryPieces } from './union'
@@ -51,7 +51,6 @@ export function renderMattes(
 
 /** Used again for every picture. */
 const buffer = new PieceBuffer()
-const accumulator = new CoverageAccumulator()
 
 /** @param roomFor  all zero, for a matte that fills the pixels `own` at most */
 function rendered(
@@ -83,7 +82,7 @@ function rendered(
     } else inStrips.push({ part, lattice, fronts, out: result })
   }
   if (inStrips.length === 0) return results
-  const strips = new StripRenderer(box, accumulator)
+  const strips = new StripRenderer(box, fastestPlanes())
   for (let top = box.top; top < box.bottom; top += STRIP_HEIGHT) {
     if (isCancelled?.()) return null
     strips.render(inStrips, top, Math.min(top + STRIP_HEIGHT, box.bottom))
@@ -118,6 +117,7 @@ const PIECES_TOGETHER = 4 * 512
 
 /** A Part with a plain edge that nothing cuts: the sub-times add up before the one running sum. */
 function renderPlain(part: PartBoundaries, count: number, box: Box, out: FittedMatte) {
+  const { accumulator } = fastestPlanes()
   accumulator.begin(box)
   for (let k = 0; k < count; k += TOGETHER) {
     const boundaries: BoundaryPieces[] = []

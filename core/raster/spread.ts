@@ -1,4 +1,4 @@
-import type { CoverageAccumulator } from './accumulate'
+import type { Accumulator } from './accumulate'
 import type { BoundaryPieces } from './union'
 
 /**
@@ -30,7 +30,7 @@ export function splitBlur(sigma: number): SplitBlur {
 export const spreadReach = (spread: Float64Array | null | undefined): number => (spread ? 1 : 0)
 
 /** Adds boundary pieces as they are seen from all places of a spread. */
-export function addSpread(accumulator: CoverageAccumulator, pieces: BoundaryPieces, spread: Float64Array) {
+export function addSpread(accumulator: Accumulator, pieces: BoundaryPieces, spread: Float64Array) {
   if (moved.length < pieces.length) moved = new Float64Array(2 * pieces.length)
   const some = moved.subarray(0, pieces.length)
   for (let place = 0; place < spread.length; place += 2) {

@@ -1,11 +1,11 @@
 import type { Box } from '../geometry'
-import type { CoverageAccumulator } from './accumulate'
 import { exactShareOf, fastestFeather, variedFeather, type EdgeProfile } from './feather'
 import { blurInto, finishInto, finishReach, isLinear } from './finish'
 import { fastestBlur, variedBlurInto } from './blur'
 import { grown, putPixels, sizeOf, type FittedMatte } from './fittedMatte'
 import type { Lattice } from './lattice'
 import { laidOver } from './layers'
+import type { Plane, Planes } from './planes'
 import type { PiecesByStrip } from './piecesByStrip'
 import { columnsOf, columnsWithin, sharedColumns } from './sharedColumns'
 import { addSpread, spreadReach } from './spread'
@@ -28,24 +28,13 @@ interface CutRequest {
   sum: Float32Array
 }
 
-/** Alpha of one Part on the pixels of a strip that it can touch at all. */
-interface PartAlpha {
-  box: Box
-  values: Float32Array
-}
-
 type AlphaAt = (part: PartBoundaries, u: number, box: Box, out: Float32Array) => void
-
-/** Buffers of a strip, used again for every picture. */
-const pool: Float32Array[] = []
 
 /** Renders strip after strip of a picture, each Part only on the columns that it touches, with buffers used again. */
 export class StripRenderer {
-  private taken = 0
-
   constructor(
     private readonly picture: Box,
-    private readonly accumulator: CoverageAccumulator,
+    private readonly planes: Planes,
   ) {}
 
   render(requests: readonly StripRequest[], top: number, bottom: number) {
@@ -55,7 +44,7 @@ export class StripRenderer {
       if (box === undefined) boxes.set(part, (box = columnsWithin(part.reachedBox, { ...this.picture, top, bottom })))
       return box
     }
-    this.taken = 0
+    this.planes.taken = 0
     const withFronts: CutRequest[] = []
     for (const request of requests) {
       const box = boxOf(request.part)
@@ -80,19 +69,22 @@ export class StripRenderer {
   private renderCut(withFronts: readonly CutRequest[], count: number, boxOf: (part: PartBoundaries) => Box | null) {
     const members = [...new Set(withFronts.flatMap(({ request, fronts }) => [request.part, ...fronts]))]
     const alphas = new Map(members.map((part) => [part, this.alphaBuffer(boxOf(part)!)]))
-    const visible = this.take(Math.max(...withFronts.map(({ box }) => sizeOf(box))))
-    const reusable = this.taken
+    const visible = this.planes.take(Math.max(...withFronts.map(({ box }) => sizeOf(box))))
+    const reusable = this.planes.taken
     const weight = 1 / count
     for (let k = 0; k < count; k++) {
       for (const [part, alpha] of alphas) {
         if (k > 0 && part.isStill) continue
-        this.taken = reusable
+        this.planes.taken = reusable
         this.alphaAt(part, (k + 0.5) / count, alpha.box, alpha.values)
       }
       for (const { request, fronts, sum } of withFronts) {
         let own = alphas.get(request.part)!
-        for (const front of fronts.slice(0, -1)) own = cutOut(own, alphas.get(front)!, visible)
-        addCut(sum, own, alphas.get(fronts.at(-1)!)!, weight)
+        for (const front of fronts.slice(0, -1)) {
+          this.planes.cut(own, alphas.get(front)!, visible)
+          own = { box: own.box, values: visible }
+        }
+        this.planes.addCut(sum, own, alphas.get(fronts.at(-1)!)!, weight)
       }
     }
     for (const { request, box, sum } of withFronts) putPixels(sum, box, request.out)
@@ -110,7 +102,7 @@ export class StripRenderer {
     if (!isLinear(finish)) return putPixels(this.mean(part, count, box, this.alphaAt), box, out)
     const around = grown(box, finishReach(finish))
     const mean = this.meanOfLayers(part, count, around)
-    const finished = this.take(sizeOf(box))
+    const finished = this.planes.take(sizeOf(box))
     finishInto(mean, around, finish, box, finished)
     putPixels(finished, box, out)
   }
@@ -127,18 +119,18 @@ export class StripRenderer {
     const shared = sharedColumns(part, box)
     if (shared && shared.right - shared.left > (box.right - box.left) / 2) return this.mean(part, count, box, this.layersAt) // prettier-ignore
     const sum = this.takeCleared(sizeOf(box))
-    const reusable = this.taken
+    const reusable = this.planes.taken
     groups.forEach((group, g) => {
       // Of nothing there is nothing to be taken.
       const own = g > 0 && group.operation === 'subtract' ? null : columnsOf(part, g, box)
       if (!own) return
-      this.taken = reusable
+      this.planes.taken = reusable
       const mean = this.meanOfLayer(part, g, count, own)
       if (g === 0 && group.opacity === 1) putPixels(mean, own, { box, alpha: sum })
       else addPixels(mean, own, group.opacity, sum, box)
     })
     if (shared) {
-      this.taken = reusable
+      this.planes.taken = reusable
       putPixels(this.mean(part, count, shared, this.layersAt), shared, { box, alpha: sum })
     }
     return sum
@@ -150,8 +142,8 @@ export class StripRenderer {
     if (group.focus || group.field || group.spread || group.wideOutlinesAt) {
       return this.mean(part, count, box, (_, u, own, alpha) => this.layerAt(part, g, u, own, alpha))
     }
-    const { accumulator } = this
-    const out = this.take(sizeOf(box))
+    const { accumulator } = this.planes
+    const out = this.planes.take(sizeOf(box))
     if (isPlainGroup(group)) {
       accumulator.begin(box)
       for (let k = 0; k < count; k++) accumulator.add(part.pieces(g, (k + 0.5) / count).touching(box.top, box.bottom - 1), 1 / count) // prettier-ignore
@@ -164,9 +156,9 @@ export class StripRenderer {
   private softMean(part: PartBoundaries, g: number, count: number, box: Box, out: FittedMatte) {
     const soft = fastestFeather()
     soft.begin(box)
-    const reusable = this.taken
+    const reusable = this.planes.taken
     for (let k = 0; k < count; k++) {
-      this.taken = reusable
+      this.planes.taken = reusable
       this.addSoft(part, g, (k + 0.5) / count, box, 1 / count)
     }
     soft.finish(out)
@@ -176,12 +168,12 @@ export class StripRenderer {
   private mean(part: PartBoundaries, count: number, box: Box, alphaAt: AlphaAt): Float32Array {
     const size = sizeOf(box)
     const sum = this.takeCleared(size)
-    const alpha = this.take(size)
-    const reusable = this.taken
+    const alpha = this.planes.take(size)
+    const reusable = this.planes.taken
     for (let k = 0; k < count; k++) {
-      this.taken = reusable
+      this.planes.taken = reusable
       alphaAt.call(this, part, (k + 0.5) / count, box, alpha)
-      addWeighted(sum, alpha, size, 1 / count)
+      this.planes.addShare(sum, alpha, size, 1 / count)
     }
     return sum
   }
@@ -191,7 +183,7 @@ export class StripRenderer {
     const { finish } = part.part
     if (!finish) return this.layersAt(part, u, box, out)
     const around = grown(box, finishReach(finish))
-    const alpha = this.take(sizeOf(around))
+    const alpha = this.planes.take(sizeOf(around))
     this.layersAt(part, u, around, alpha)
     finishInto(alpha, around, finish, box, out)
   }
@@ -199,7 +191,7 @@ export class StripRenderer {
   private layersAt(part: PartBoundaries, u: number, box: Box, out: Float32Array) {
     const size = sizeOf(box)
     part.part.groups.forEach(({ opacity, operation = 'add' }, g) => {
-      const alpha = g === 0 ? out : this.take(size)
+      const alpha = g === 0 ? out : this.planes.take(size)
       this.layerAt(part, g, u, box, alpha)
       if (opacity !== 1) for (let i = 0; i < size; i++) alpha[i]! *= opacity
       if (g > 0) laidOver(out, alpha, size, operation)
@@ -211,7 +203,7 @@ export class StripRenderer {
     const { focus, field } = part.part.groups[g]!
     if (!field && !focus) return this.groupAt(part, g, u, box, out)
     const around = grown(box, part.focusReach(g))
-    const sharp = this.take(sizeOf(around))
+    const sharp = this.planes.take(sizeOf(around))
     this.groupAt(part, g, u, around, sharp)
     if (field) variedBlurInto(fastestBlur(), sharp, around, field, box, out)
     else blurInto(sharp, around, focus!, box, out)
@@ -246,12 +238,12 @@ export class StripRenderer {
   /** Exact coverage of a region, where its edge is so narrow that it counts; else null. */
   private coverageUnder(edge: EdgeProfile, pieces: PiecesByStrip, box: Box): Float32Array | null {
     if (exactShareOf(edge) === 0) return null
-    return this.coverage(pieces, box, this.take(sizeOf(box)))
+    return this.coverage(pieces, box, this.planes.take(sizeOf(box)))
   }
 
   /** Exact coverage of a region, looked at from one place or from several about each pixel. */
   private coverage(pieces: PiecesByStrip, box: Box, out: Float32Array, spread?: RenderedGroup['spread']): Float32Array {
-    const { accumulator } = this
+    const { accumulator } = this.planes
     const reach = spreadReach(spread)
     const touching = pieces.touching(box.top - reach, box.bottom - 1 + reach)
     accumulator.begin(box)
@@ -261,32 +253,16 @@ export class StripRenderer {
     return out
   }
 
-  private alphaBuffer(box: Box): PartAlpha {
-    return { box, values: this.take(sizeOf(box)) }
-  }
-
-  /** A buffer of at least that many numbers, good until `taken` is set back. */
-  private take(size: number): Float32Array {
-    const known = pool[this.taken]
-    if (known && known.length >= size) {
-      this.taken++
-      return known
-    }
-    const made = new Float32Array(size)
-    pool[this.taken++] = made
-    return made
+  private alphaBuffer(box: Box): Plane {
+    return { box, values: this.planes.take(sizeOf(box)) }
   }
 
   private takeCleared(size: number): Float32Array {
-    return this.take(size).fill(0, 0, size)
+    return this.planes.take(size).fill(0, 0, size)
   }
 }
 
 const isEvenlySoft = (group: RenderedGroup) => group.opacity === 1 && !group.wideOutlinesAt && !isPlainGroup(group)
-
-function addWeighted(sum: Float32Array, values: Float32Array, size: number, weight: number) {
-  for (let i = 0; i < size; i++) sum[i]! += values[i]! * weight
-}
 
 /** Adds a share of the values over `box` to those over a box around it. */
 function addPixels(values: Float32Array, box: Box, share: number, sum: Float32Array, around: Box) {
@@ -294,42 +270,5 @@ function addPixels(values: Float32Array, box: Box, share: number, sum: Float32Ar
   for (let row = 0; row < box.bottom - box.top; row++) {
     const to = row * aroundWidth + box.left - around.left
     for (let x = 0; x < width; x++) sum[to + x]! += share * values[row * width + x]!
-  }
-}
-
-/** What is left of a Part where another one stands in front, written to `out`, which may be its own; both boxes are of one strip. */
-function cutOut({ box, values }: PartAlpha, front: PartAlpha, out: Float32Array): PartAlpha {
-  const size = sizeOf(box)
-  if (values !== out) for (let i = 0; i < size; i++) out[i] = values[i]!
-  const { width, frontWidth, left, columns } = overlapOf(box, front.box)
-  for (let row = 0; row < box.bottom - box.top; row++) {
-    let at = row * width + left - box.left
-    let from = row * frontWidth + left - front.box.left
-    for (const end = at + columns; at < end; at++, from++) out[at]! *= 1 - front.values[from]!
-  }
-  return { box, values: out }
-}
-
-/** Adds a share of what is left of a Part where the last one stands in front: one pass over the pixels in place of three. */
-function addCut(sum: Float32Array, { box, values }: PartAlpha, front: PartAlpha, weight: number) {
-  const { width, frontWidth, left, columns } = overlapOf(box, front.box)
-  const frontValues = front.values
-  for (let row = 0; row < box.bottom - box.top; row++) {
-    let at = row * width
-    let from = row * frontWidth + left - front.box.left
-    for (const end = at + left - box.left; at < end; at++) sum[at]! += values[at]! * weight
-    for (const end = at + columns; at < end; at++, from++) sum[at]! += values[at]! * (1 - frontValues[from]!) * weight
-    for (const end = (row + 1) * width; at < end; at++) sum[at]! += values[at]! * weight
-  }
-}
-
-/** Columns that two boxes of one strip share, at least none, and how wide each is. */
-function overlapOf(box: Box, front: Box) {
-  const left = Math.max(box.left, front.left)
-  return {
-    width: box.right - box.left,
-    frontWidth: front.right - front.left,
-    left,
-    columns: Math.max(0, Math.min(box.right, front.right) - left),
   }
 }
