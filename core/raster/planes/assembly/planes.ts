@@ -127,6 +127,7 @@ export function add(pieces: usize, count: i32, weight: f64, left: f64, top: f64,
  * @param isCleared  all of it is 0: what is not covered is passed over
  */
 export function finish(width: i32, height: i32, stride: i32, blocksInRow: i32, changes: usize, touched: usize, out: usize, outStride: i32, isCleared: bool): void {
+  const none = f32x4.splat(0)
   for (let row = 0; row < height; row++) {
     let sum: f64 = 0
     const from = changes + (<usize>(row * stride) << 2)
@@ -137,12 +138,22 @@ export function finish(width: i32, height: i32, stride: i32, blocksInRow: i32, c
       let block = x >> BLOCK_BITS
       if (load<u8>(blocks + <usize>block)) {
         const end = min(width, (block + 1) << BLOCK_BITS)
+        for (; x + 4 <= end; x += 4) {
+          const at = <usize>x << 2
+          let four = v128.load(from + at)
+          v128.store(from + at, none)
+          // Running sums of four, then what came before them.
+          four = f32x4.add(four, v128.shuffle<f32>(none, four, 0, 4, 5, 6))
+          four = f32x4.add(four, v128.shuffle<f32>(none, four, 0, 1, 4, 5))
+          v128.store(to + at, clamped(f32x4.add(four, f32x4.splat(<f32>sum))))
+          sum += <f64>f32x4.extract_lane(four, 3)
+        }
         for (; x < end; x++) {
           const at = <usize>x << 2
           sum += <f64>load<f32>(from + at)
+          store<f32>(from + at, 0)
           store<f32>(to + at, <f32>Math.min(1, Math.max(0, sum)))
         }
-        memory.fill(from + (<usize>block << (BLOCK_BITS + 2)), 0, <usize>1 << (BLOCK_BITS + 2))
         continue
       }
       do block++
@@ -156,6 +167,11 @@ export function finish(width: i32, height: i32, stride: i32, blocksInRow: i32, c
     store<f32>(from + (<usize>width << 2), 0)
   }
   memory.fill(touched, 0, <usize>(blocksInRow * height))
+}
+
+@inline
+function clamped(values: v128): v128 {
+  return f32x4.pmin(f32x4.splat(1), f32x4.pmax(f32x4.splat(0), values))
 }
 
 function fill(to: usize, count: i32, value: f32): void {
