@@ -35,14 +35,18 @@ export function putPixels(
   }
 }
 
-/** Mattes laid onto pixels of the picture that hold all of them. */
+/** Mattes laid onto pixels of the picture that hold all of them; those that lie there already are themselves. */
 export function ontoBox(mattes: readonly FittedMatte[], box: Box): Float32Array[] {
   return mattes.map(({ alpha, box: own }) => {
+    if (isSameBox(own, box)) return alpha
     const out = new Float32Array(sizeOf(box))
     if (alpha.length > 0) putPixels(alpha, own, { box, alpha: out })
     return out
   })
 }
+
+const isSameBox = (a: Box, b: Box) =>
+  a.left === b.left && a.top === b.top && a.right === b.right && a.bottom === b.bottom
 
 /** The least box that holds some mattes; of nothing one pixel. */
 export function boxAround(mattes: readonly FittedMatte[]): Box {

@@ -5,8 +5,10 @@ import { halfFromCoverage } from './halfFloat'
 export interface ExrChannel {
   /** Letters, digits, `_`, `-`, `.`; at most 31. */
   name: string
-  /** Of the pixels that are written, row-major, top row first. */
+  /** Of the pixels of its box, row-major, top row first. */
   data: Float32Array
+  /** Missing: the pixels that are written. Of those beyond it the channel is 0. */
+  box?: ExrWindow
 }
 
 /** Whole pixels of a picture; right and bottom are those beyond the last. */
@@ -44,7 +46,7 @@ export function writeExr(
   const { width, height, pixel, compression } = picture
   const window = picture.window ?? { left: 0, top: 0, right: width, bottom: height }
   // Readers expect channels in alphabetical order.
-  const channels = [...picture.channels].sort((a, b) => (a.name < b.name ? -1 : 1)).map(paired)
+  const channels = [...picture.channels].sort((a, b) => (a.name < b.name ? -1 : 1)).map((channel) => placed(channel, window)) // prettier-ignore
   const header = headerBytes(
     picture,
     window,
@@ -67,7 +69,7 @@ export function writeExr(
   for (let block = 0; block < blockCount; block++) {
     const first = block * linesPerBlock
     const lines = Math.min(linesPerBlock, lineCount - first)
-    const values = flatValues(channels, first * columns, lines * columns)
+    const values = flatValues(channels, first, lines, columns)
     const key = values && `${values}/${lines}`
     let body = key === null ? undefined : flatBlocks.get(key)
     if (!body) {
@@ -97,17 +99,64 @@ export function writeExr(
   return out
 }
 
-/** The one value of each channel on a stretch of pixels, or null where one of them has more. */
-function flatValues(channels: readonly PairedChannel[], from: number, count: number): string | null {
-  const isFlat = ({ data, pairs }: PairedChannel) => runEnd(data, pairs, from + 1, from + count, data[from]!) === from + count // prettier-ignore
-  return channels.every(isFlat) ? channels.map(({ data }) => data[from]).join() : null
+/** A channel as it lies in the window, whose numbers can be compared two at a time. */
+interface PlacedChannel {
+  name: string
+  data: Float32Array
+  /** The same memory as doubles; null where it does not begin at one. */
+  pairs: Float64Array | null
+  /** Numbers of a row of its box, and where the pixel at the corner of the window would be. */
+  stride: number
+  origin: number
+  /** Lines and columns of the window that it has; beyond them it is 0. */
+  top: number
+  bottom: number
+  left: number
+  right: number
+}
+
+function placed({ name, data, box }: ExrChannel, window: ExrWindow): PlacedChannel {
+  const own = box ?? window
+  const { buffer, byteOffset, length } = data
+  const stride = own.right - own.left
+  const within = (x: number, most: number) => Math.max(0, Math.min(x, most))
+  const [columns, lines] = [window.right - window.left, window.bottom - window.top]
+  return {
+    name,
+    data,
+    pairs: byteOffset % 8 ? null : new Float64Array(buffer, byteOffset, length >> 1),
+    stride,
+    origin: (window.top - own.top) * stride + window.left - own.left,
+    top: within(own.top - window.top, lines),
+    bottom: within(own.bottom - window.top, lines),
+    left: within(own.left - window.left, columns),
+    right: within(own.right - window.left, columns),
+  }
+}
+
+/** The one value of each channel on some lines of the window, or null where one of them has more. */
+function flatValues(channels: readonly PlacedChannel[], first: number, lines: number, columns: number): string | null {
+  const values = channels.map((channel) => flatValue(channel, first, first + lines, columns))
+  return values.includes(null) ? null : values.join()
+}
+
+function flatValue(channel: PlacedChannel, first: number, end: number, columns: number): number | null {
+  const { data, pairs, stride, origin, top, bottom, left, right } = channel
+  if (bottom <= first || top >= end || left >= right) return 0
+  const isWhole = top <= first && bottom >= end && right - left === columns
+  const value = isWhole ? data[origin + first * stride]! : 0
+  for (let line = Math.max(first, top); line < Math.min(end, bottom); line++) {
+    const from = origin + line * stride
+    if (runEnd(data, pairs, from + left, from + right, value) < from + right) return null
+  }
+  return value
 }
 
 /**
  * What ZIP compresses in a block of EXR: the even bytes of the little-endian samples, so the lower ones, then the odd
  * ones, each the difference to the one before plus 128. Samples stand line by line, in a line channel by channel.
  */
-function predictedHalves(channels: readonly PairedChannel[], first: number, lines: number, width: number): Uint8Array {
+function predictedHalves(channels: readonly PlacedChannel[], first: number, lines: number, width: number): Uint8Array {
   const count = lines * width * channels.length
   // No difference is 128, and mattes are flat nearly everywhere.
   const out = new Uint8Array(count * 2).fill(128)
@@ -115,12 +164,12 @@ function predictedHalves(channels: readonly PairedChannel[], first: number, line
   let half = 0
   for (let line = first; line < first + lines; line++) {
     for (const channel of channels) {
-      half = predictLine(channel, line * width, width, half, out, at, count)
+      half = predictLine(channel, line, width, half, out, at, count)
       at += width
     }
   }
   // The very first byte stands as it is, and the first upper byte follows the last lower one.
-  const start = halfFromCoverage(channels[0]!.data[first * width]!)
+  const start = halfFromCoverage(valueAt(channels[0]!, first, 0))
   out[0] = start & 0xff
   out[count] = (start >> 8) - (half & 0xff) + 128
   return out
@@ -128,38 +177,38 @@ function predictedHalves(channels: readonly PairedChannel[], first: number, line
 
 /** One line of one channel; takes the half before it and returns its last one. */
 function predictLine(
-  { data, pairs }: PairedChannel,
-  from: number,
-  width: number,
+  { data, pairs, stride, origin, top, bottom, left, right }: PlacedChannel,
+  line: number,
+  columns: number,
   before: number,
   out: Uint8Array,
   at: number,
   upper: number,
 ): number {
   let half = before
-  const end = from + width
-  for (let i = from; i < end;) {
-    const value = data[i]!
-    const next = halfFromCoverage(value)
-    const to = at + i - from
-    out[to] = (next & 0xff) - (half & 0xff) + 128
-    out[upper + to] = (next >> 8) - (half >> 8) + 128
+  const change = (column: number, next: number) => {
+    out[at + column] = (next & 0xff) - (half & 0xff) + 128
+    out[upper + at + column] = (next >> 8) - (half >> 8) + 128
     half = next
+  }
+  if (line < top || line >= bottom || left >= right) {
+    change(0, 0)
+    return 0
+  }
+  if (left > 0) change(0, 0)
+  const from = origin + line * stride
+  const end = from + right
+  for (let i = from + left; i < end;) {
+    const value = data[i]!
+    change(i - from, halfFromCoverage(value))
     i = runEnd(data, pairs, i + 1, end, value)
   }
+  if (right < columns) change(right, 0)
   return half
 }
 
-/** A channel whose numbers can be compared two at a time. */
-interface PairedChannel extends ExrChannel {
-  /** The same memory as doubles; null where it does not begin at one. */
-  pairs: Float64Array | null
-}
-
-const paired = (channel: ExrChannel): PairedChannel => {
-  const { buffer, byteOffset, length } = channel.data
-  return { ...channel, pairs: byteOffset % 8 ? null : new Float64Array(buffer, byteOffset, length >> 1) }
-}
+const valueAt = ({ data, stride, origin, top, bottom, left, right }: PlacedChannel, line: number, column: number) =>
+  line < top || line >= bottom || column < left || column >= right ? 0 : data[origin + line * stride + column]!
 
 /** The first place from `start` on, before `end`, whose value is another one: mattes are flat nearly everywhere, and most of the time goes into passing over that. */
 function runEnd(data: Float32Array, pairs: Float64Array | null, start: number, end: number, value: number): number {
@@ -183,25 +232,25 @@ function runEnd(data: Float32Array, pairs: Float64Array | null, start: number, e
 }
 
 /** The samples themselves, for a block that does not shrink. */
-function rawHalves(channels: readonly ExrChannel[], first: number, lines: number, width: number): Uint8Array {
-  const bytes = new Uint8Array(lines * width * channels.length * 2)
+function rawHalves(channels: readonly PlacedChannel[], first: number, lines: number, columns: number): Uint8Array {
+  const bytes = new Uint8Array(lines * columns * channels.length * 2)
   const view = new DataView(bytes.buffer)
   let at = 0
   for (let line = first; line < first + lines; line++) {
-    for (const { data } of channels) {
-      for (let x = 0; x < width; x++, at += 2) view.setUint16(at, halfFromCoverage(data[line * width + x]!), true)
+    for (const channel of channels) {
+      for (let x = 0; x < columns; x++, at += 2) view.setUint16(at, halfFromCoverage(valueAt(channel, line, x)), true)
     }
   }
   return bytes
 }
 
-function rawFloats(channels: readonly ExrChannel[], first: number, lines: number, width: number): Uint8Array {
-  const bytes = new Uint8Array(lines * width * channels.length * 4)
+function rawFloats(channels: readonly PlacedChannel[], first: number, lines: number, columns: number): Uint8Array {
+  const bytes = new Uint8Array(lines * columns * channels.length * 4)
   const view = new DataView(bytes.buffer)
   let at = 0
   for (let line = first; line < first + lines; line++) {
-    for (const { data } of channels) {
-      for (let x = 0; x < width; x++, at += 4) view.setFloat32(at, data[line * width + x]!, true)
+    for (const channel of channels) {
+      for (let x = 0; x < columns; x++, at += 4) view.setFloat32(at, valueAt(channel, line, x), true)
     }
   }
   return bytes

@@ -8,7 +8,7 @@ import {
 } from '@tender-lasso/core/spline'
 
 /** Plate pixels by which a curve under perspective may be off where it is written as plain cubics. */
-const TOLERANCE = 0.005
+const TOLERANCE = 0.0025
 
 /** Halvings of a segment at most: at eight times as many pieces nothing is gained that a picture could show. */
 const DEEPEST = 8

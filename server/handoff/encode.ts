@@ -2,6 +2,7 @@ import { constants, deflateSync } from 'node:zlib'
 import sharp from 'sharp'
 import { hasHoldouts, isExr, type Output } from '@tender-lasso/core/document'
 import type { Rgb } from '@tender-lasso/core/evaluation'
+import { ontoBox, type FittedMatte } from '@tender-lasso/core/raster'
 import { objectIdHeader, rankedCoverage, showPicture, type Picture } from '@tender-lasso/core/handoff'
 import { writeExr, type ExrChannel, type ExrSaid, type ExrWindow } from '@tender-lasso/formats/exr'
 import { withPngText, xmpOfNotes } from './notes'
@@ -19,10 +20,10 @@ export const ENDINGS: Record<Output['format'], string> = {
   vp9: 'webm',
 }
 
-/** Mattes of a frame, each over the same pixels of the picture: outside of them there is nothing. */
+/** Mattes of a frame, each over the pixels of the picture that it can touch. */
 export interface FrameMattes {
-  alphas: readonly Float32Array[]
-  /** Missing: the whole picture, as all but EXR with a data window needs. */
+  mattes: readonly FittedMatte[]
+  /** Pixels that are written; missing: the whole picture, as all but EXR with a data window needs. */
   box?: ExrWindow
   names: readonly string[]
   width: number
@@ -44,23 +45,28 @@ export function encodePicture(
 function exrOf(
   output: Output,
   picture: Picture,
-  { alphas, box, names, width, height }: FrameMattes,
+  { mattes, box, names, width, height }: FrameMattes,
   said: ExrSaid,
 ): Uint8Array {
   const isIds = output.layout === 'object-id'
-  const channels: ExrChannel[] = isIds
-    ? rankedCoverage(alphas, names)
-    : picture.channels.map(({ name, matte }) => ({ name, data: alphas[matte]! }))
-  // Colours come by threes: of one or two mattes the others are empty.
-  if (output.layout === 'rgb') for (const name of ['R', 'G', 'B'].slice(channels.length)) channels.push({ name, data: new Float32Array(alphas[0]!.length) }) // prettier-ignore
-  const isFitted = output.window === 'data' && !isIds
   const within = box ?? { left: 0, top: 0, right: width, bottom: height }
-  const window = isFitted ? coveredWindow(alphas, picture.channels.map(({ matte }) => matte), within) : within // prettier-ignore
+  const channels: ExrChannel[] = isIds
+    ? rankedCoverage(ontoBox(mattes, within), names)
+    : picture.channels.map(({ name, matte }) => ({ name, data: mattes[matte]!.alpha, box: mattes[matte]!.box }))
+  // Colours come by threes: of one or two mattes the others are empty.
+  if (output.layout === 'rgb') for (const name of ['R', 'G', 'B'].slice(channels.length)) channels.push({ name, ...NOTHING }) // prettier-ignore
+  const isFitted = output.window === 'data' && !isIds
+  const window = isFitted
+    ? coveredWindow(
+        picture.channels.map(({ matte }) => mattes[matte]!),
+        within,
+      )
+    : within
   return writeExr(
     {
       width,
       height,
-      channels: channels.map(({ name, data }) => ({ name, data: cropped(data, within, window) })),
+      channels,
       pixel: output.format === 'exr-float' ? 'float' : 'half',
       compression: output.compression,
       window,
@@ -75,59 +81,56 @@ function exrOf(
   )
 }
 
+const NOTHING = { data: new Float32Array(0), box: { left: 0, top: 0, right: 0, bottom: 0 } }
+
 const textsOf = ({ notes }: Output) => Object.fromEntries(notes.map(({ name, value }) => [name, value]))
 
-/** The pixels of a window within a box that they are part of. */
-function cropped(data: Float32Array, box: ExrWindow, { left, top, right, bottom }: ExrWindow): Float32Array {
-  const width = box.right - box.left
-  const columns = right - left
-  if (columns === width && bottom - top === box.bottom - box.top) return data
-  const out = new Float32Array(columns * (bottom - top))
-  for (let y = top; y < bottom; y++) {
-    const from = (y - box.top) * width + left - box.left
-    out.set(data.subarray(from, from + columns), (y - top) * columns)
-  }
-  return out
-}
+/** Mattes over the whole picture. */
+const wholeAlphas = ({ mattes, width, height }: FrameMattes) =>
+  ontoBox(mattes, { left: 0, top: 0, right: width, bottom: height })
 
 /** One picture of a movie to look at. @param plate  sRGB, three bytes a pixel; null where it is not shown */
 export function encodeShown(
   output: Output,
-  { alphas, width, height }: FrameMattes,
+  mattes: FrameMattes,
   colours: readonly Rgb[],
   plate: Uint8Array | null,
 ): Promise<Uint8Array> {
-  const shown = { plate, alphas, colours, areShares: hasHoldouts(output) }
+  const { width, height } = mattes
+  const shown = { plate, alphas: wholeAlphas(mattes), colours, areShares: hasHoldouts(output) }
   const pixels = showPicture(output.layout, shown, width * height)
   return sharp(pixels, { raw: { width, height, channels: 3 } })
     .png({ compressionLevel: 1 })
     .toBuffer()
 }
 
-/** The least part of a box that holds all that some mattes cover; of nothing one pixel, since a window has one at least. */
-export function coveredWindow(alphas: readonly Float32Array[], which: readonly number[], box: ExrWindow): ExrWindow {
-  const width = box.right - box.left
-  let [left, top, right, bottom] = [width, box.bottom, 0, box.top]
-  for (const matte of which) {
-    for (let y = box.top; y < box.bottom; y++) {
-      const row = alphas[matte]!.subarray((y - box.top) * width, (y - box.top + 1) * width)
+/** The least part of a box that holds all that some mattes cover there; of nothing one pixel, since a window has one at least. */
+export function coveredWindow(mattes: readonly FittedMatte[], box: ExrWindow): ExrWindow {
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
+  for (const { alpha, box: own } of mattes) {
+    const width = own.right - own.left
+    for (let y = Math.max(box.top, own.top); y < Math.min(box.bottom, own.bottom); y++) {
+      const start = (y - own.top) * width - own.left
+      const row = alpha.subarray(start + Math.max(box.left, own.left), start + Math.min(box.right, own.right))
       let first = 0
-      while (first < width && row[first] === 0) first++
-      if (first === width) continue
-      let last = width - 1
+      while (first < row.length && row[first] === 0) first++
+      if (first === row.length) continue
+      let last = row.length - 1
       while (row[last] === 0) last--
-      left = Math.min(left, first)
-      right = Math.max(right, last + 1)
+      const from = Math.max(box.left, own.left)
+      left = Math.min(left, from + first)
+      right = Math.max(right, from + last + 1)
       top = Math.min(top, y)
       bottom = Math.max(bottom, y + 1)
     }
   }
-  if (left >= right) return { left: box.left, top: box.top, right: box.left + 1, bottom: box.top + 1 }
-  return { left: box.left + left, top, right: box.left + right, bottom }
+  return left < right ? { left, top, right, bottom } : { left: box.left, top: box.top, right: box.left + 1, bottom: box.top + 1 } // prettier-ignore
 }
 
 /** PNG or TIFF of 8 or 16 bits: grey, or red, green and blue where the picture has three mattes. */
-async function pixelsOf(output: Output, picture: Picture, { alphas, width, height }: FrameMattes): Promise<Uint8Array> {
+async function pixelsOf(output: Output, picture: Picture, mattes: FrameMattes): Promise<Uint8Array> {
+  const { width, height } = mattes
+  const alphas = wholeAlphas(mattes)
   // A lossless movie is made of such pictures.
   const isDeep = output.format.endsWith('16') || output.format === 'ffv1'
   const count = output.layout === 'rgb' ? 3 : 1

@@ -19,8 +19,25 @@ const soft = (cx: number, cy: number) =>
   Float32Array.from({ length: width * height }, (_, i) => Math.max(0, Math.min(1, (7 - Math.hypot((i % width) - cx, Math.floor(i / width) - cy)) / 4))) // prettier-ignore
 const first = soft(10, 9)
 const second = soft(20, 12).map((alpha, i) => alpha * (1 - first[i]!))
-const mattes: FrameMattes = { alphas: [first, second], names: ['coat', 'scarf'], width, height }
+const whole = { left: 0, top: 0, right: width, bottom: height }
+const alphas = [first, second]
+/** One lies over the whole picture, the other where it is. */
+const small = { left: 13, top: 5, right: 28, bottom: 20 }
+const mattes: FrameMattes = {
+  mattes: [
+    { alpha: first, box: whole },
+    { alpha: cropped(second, small), box: small },
+  ],
+  names: ['coat', 'scarf'],
+  width,
+  height,
+}
 const named = mattes.names.map((name) => ({ partId: name, name }))
+
+function cropped(alpha: Float32Array, { left, top, right, bottom }: typeof small): Float32Array {
+  const columns = right - left
+  return Float32Array.from({ length: columns * (bottom - top) }, (_, i) => alpha[(top + Math.floor(i / columns)) * width + left + (i % columns)]!) // prettier-ignore
+}
 
 async function files(change: Partial<Output>): Promise<string[]> {
   const output: Output = { ...NEW_OUTPUT_FIELDS, id: 'o', name: 'Trial', order: 0, ...change }
@@ -53,7 +70,7 @@ describe('files of an output, read by others', () => {
       // sharp as a second reader.
       const { data } = await sharp(file).toColourspace(most > 255 ? 'grey16' : 'b-w').raw({ depth: most > 255 ? 'ushort' : 'uchar' }).toBuffer({ resolveWithObject: true }) // prettier-ignore
       const values = most > 255 ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2) : data
-      const alpha = mattes.alphas[i]!
+      const alpha = alphas[i]!
       expect(values).toHaveLength(alpha.length)
       values.forEach((value, at) => expect(Math.abs(value - alpha[at]! * most)).toBeLessThanOrEqual(0.501))
     }
@@ -70,7 +87,7 @@ describe('files of an output, read by others', () => {
     const pixels = pixelsOf(file!, most)
     expect(pixels).toHaveLength(width * height)
     pixels.forEach((values, at) => {
-      for (let channel = 0; channel < 2; channel++) expect(Math.abs(values[channel]! - mattes.alphas[channel]![at]!)).toBeLessThan(0.0025) // prettier-ignore
+      for (let channel = 0; channel < 2; channel++) expect(Math.abs(values[channel]! - alphas[channel]![at]!)).toBeLessThan(0.0025) // prettier-ignore
     })
   })
 
@@ -99,14 +116,13 @@ describe('files of an output, read by others', () => {
 
   it('a data window is the least box of what is covered, one pixel where nothing is', () => {
     const dot = new Float32Array(width * height)
-    const whole = { left: 0, top: 0, right: width, bottom: height }
-    expect(coveredWindow([dot], [0], whole)).toEqual({ left: 0, top: 0, right: 1, bottom: 1 })
+    expect(coveredWindow([{ alpha: dot, box: whole }], whole)).toEqual({ left: 0, top: 0, right: 1, bottom: 1 })
     dot[5 * width + 39] = 0.1
     dot[23 * width + 7] = 1
-    expect(coveredWindow([dot], [0], whole)).toEqual({ left: 7, top: 5, right: 40, bottom: 24 })
+    expect(coveredWindow([{ alpha: dot, box: whole }], whole)).toEqual({ left: 7, top: 5, right: 40, bottom: 24 })
     // The same of mattes that were rendered on some pixels only.
     const moved = { left: 100, top: 50, right: 100 + width, bottom: 50 + height }
-    expect(coveredWindow([dot], [0], moved)).toEqual({ left: 107, top: 55, right: 140, bottom: 74 })
+    expect(coveredWindow([{ alpha: dot, box: moved }], moved)).toEqual({ left: 107, top: 55, right: 140, bottom: 74 })
   })
 
   it('object ids: read by OpenImageIO, the shares of each name are its matte, and all add up to one', async () => {
@@ -123,7 +139,7 @@ describe('files of an output, read by others', () => {
     const shareOf = (id: number, at: number) =>
       pairs.reduce((sum, [who, share]) => sum + (who[at] === id ? share[at]! : 0), 0)
     for (let at = 0; at < width * height; at++) {
-      mattes.names.forEach((name, m) => expect(Math.abs(shareOf(identifierOf(name), at) - mattes.alphas[m]![at]!)).toBeLessThan(2e-5)) // prettier-ignore
+      mattes.names.forEach((name, m) => expect(Math.abs(shareOf(identifierOf(name), at) - alphas[m]![at]!)).toBeLessThan(2e-5)) // prettier-ignore
       expect(Math.abs(pairs.reduce((sum, [, share]) => sum + share[at]!, 0) - 1)).toBeLessThan(2e-5)
     }
   })

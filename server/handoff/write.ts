@@ -2,7 +2,7 @@ import sharp from 'sharp'
 import { findObject, hasHoldouts, isMovie, isShow, type Output, type RotoDocument } from '@tender-lasso/core/document'
 import { partColour } from '@tender-lasso/core/evaluation'
 import { frameView, picturesOf, type Picture } from '@tender-lasso/core/handoff'
-import { renderMattes } from '@tender-lasso/core/raster'
+import { renderFittedMattes } from '@tender-lasso/core/raster'
 import { Problem } from '../errors'
 import { keys, openStore, sha256, type Store } from '../store'
 import { encodePicture, encodeShown, ENDINGS } from './encode'
@@ -84,13 +84,13 @@ export async function writeFrame(work: FrameWork, frame: number, reuse: Float32A
   const { output, mattes, version, sequence } = payload
   const { width, height } = pixelsOfOutput(output, target)
   const withHoldouts = hasHoldouts(output)
-  const alphas = renderMattes(
+  const fitted = renderFittedMattes(
     frameView(document, output, frame).scene,
     mattes.map(({ partId }) => ({ partId, withHoldouts })),
     { box: { left: 0, top: 0, right: width, bottom: height }, motionBlur: output.motionBlur, reuse },
   )!
-  alphas.forEach((alpha, i) => (reuse[i] = alpha))
-  const frameMattes = { alphas, names: mattes.map(({ name }) => name), width, height }
+  fitted.forEach(({ alpha }, i) => (reuse[i] = alpha))
+  const frameMattes = { mattes: fitted, names: mattes.map(({ name }) => name), width, height }
   const said = {
     pixelAspect: target.pixelAspect,
     framesPerSecond: target.rate,

@@ -124,9 +124,9 @@ async function frameOf(task: FrameTask): Promise<LiveFrame> {
     { box: whole, motionBlur: output.motionBlur, isCancelled },
   )
   if (!fitted || isCancelled()) return null
+  const isPicture = ending === 'png'
   // Of EXR only the pixels where there is something are made at all.
-  const box = ending === 'png' ? whole : boxAround(fitted)
-  const alphas = ontoBox(fitted, box)
+  const box = isPicture ? whole : boxAround(fitted)
   const names = mattes.map(({ name }) => name)
   const said = {
     pixelAspect: shot.pixelAspect,
@@ -135,12 +135,11 @@ async function frameOf(task: FrameTask): Promise<LiveFrame> {
     // Not the place in the log: the same version is the same bytes.
     texts: { shot: shotName, output: output.name, frameVersion: version },
   }
-  const isPicture = ending === 'png'
-  const together = isPicture ? [coveredByAny(alphas, withHoldouts, width * height)] : alphas
+  const together = isPicture ? [{ alpha: coveredByAny(ontoBox(fitted, whole), withHoldouts, width * height), box }] : fitted // prettier-ignore
   const [picture] = isPicture
     ? [{ path: '', channels: [{ name: 'Y', matte: 0 }] }]
     : picturesOf(output, mattes, { shot: shotName, version: sequence, frame })
-  const bytes = await encodePicture(output, picture!, { alphas: together, box, names, width, height }, said)
+  const bytes = await encodePicture(output, picture!, { mattes: together, box, names, width, height }, said)
   return { version, bytes: new Uint8Array(bytes) }
 }
 
