@@ -9,6 +9,7 @@ import { mattesOf } from '@tender-lasso/core/handoff'
 import { fieldSet, objectAdded } from '@tender-lasso/core/edits'
 import { loadHead, submitBatch } from '../editLog'
 import { closeOrm, LiveTokenEntity, migrate, orm } from '../database'
+import { Problem } from '../errors'
 import { writeFrame } from '../handoff'
 import { countedBatch, shotInDatabase } from '../testing'
 import { createLiveToken, LiveHandoff, liveTokens, newLiveThreads, requireLiveToken, revokeLiveToken } from './index'
@@ -30,6 +31,7 @@ afterAll(async () => {
 })
 
 const never = new AbortController().signal
+const granted = Promise.resolve()
 
 /** A shot with the outputs of a new one. */
 async function shotWithOutputs() {
@@ -79,17 +81,17 @@ describe('a live output', () => {
     const before = await live.manifest(mattes)
     expect(before).toMatchObject({ output: 'Mattes', sequence: 2, range: [1001, 1072], width: 1280, mattes: ['Lamplighter_coat'] }) // prettier-ignore
     expect(Object.keys(before.versions)).toHaveLength(72)
-    const first = await live.file(mattes, 1003, 'exr', null, never)
+    const first = await live.file(mattes, 1003, 'exr', null, never, granted)
     expect(first.version).toBe(before.versions[1003])
-    expect((await live.file(mattes, 1003, 'exr', first.version, never)).bytes).toBeNull()
-    expect((await live.file(mattes, 1003, 'exr', 'another', never)).bytes).toBe(first.bytes)
+    expect((await live.file(mattes, 1003, 'exr', first.version, never, granted)).bytes).toBeNull()
+    expect((await live.file(mattes, 1003, 'exr', 'another', never, granted)).bytes).toBe(first.bytes)
 
     await submitBatch(shotId, countedBatch([objectAdded({ ...testSubject, id: 'another', name: 'Another' })]))
     expect((await live.manifest(mattes)).versions).toEqual(before.versions)
     await submitBatch(shotId, countedBatch([fieldSet(await partOf(shotId, 'coat'), 'name', 'cloak')].flat()))
     const after = await live.manifest(mattes)
     for (const [frame, version] of Object.entries(after.versions)) expect(version).not.toBe(before.versions[frame])
-    const again = await live.file(mattes, 1003, 'exr', first.version, never)
+    const again = await live.file(mattes, 1003, 'exr', first.version, never, granted)
     expect(again.version).toBe(after.versions[1003])
     expect(again.bytes).not.toBeNull()
   })
@@ -100,7 +102,7 @@ describe('a live output', () => {
     const folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-live-'))
     const read = async (source: typeof mattes, ending: 'exr' | 'png') => {
       const file = path.join(folder, `frame.${ending}`)
-      writeFileSync(file, (await live.file(source, 1001, ending, null, never)).bytes!)
+      writeFileSync(file, (await live.file(source, 1001, ending, null, never, granted)).bytes!)
       return execFileSync('oiiotool', ['--info', '-v', '--stats', file], { encoding: 'utf8' })
     }
     try {
@@ -129,7 +131,7 @@ describe('a live output', () => {
       const target = { store: folder, key: 'job', shotId, shotName: 'one', ...testShot }
       const [file] = await writeFrame({ document, payload, target }, 1001)
       const live = path.join(folder, 'live.exr')
-      writeFileSync(live, (await new LiveHandoff(threads()).file(mattes, 1001, 'exr', null, never)).bytes!)
+      writeFileSync(live, (await new LiveHandoff(threads()).file(mattes, 1001, 'exr', null, never, granted)).bytes!)
       const said = execFileSync('oiiotool', [live, '--fullpixels', path.join(folder, 'job', file!.path), '--diff'], { encoding: 'utf8' }) // prettier-ignore
       expect(said).toContain('PASS')
       expect(execFileSync('oiiotool', ['--stats', live], { encoding: 'utf8' })).toMatch(/Stats Max: 1\.0/)
@@ -197,17 +199,17 @@ describe('a live output', () => {
     await until(() => reader.dropped === 1, 'the end')
     expect(reader.events('ended')).toMatchObject([{ reason: expect.stringContaining('The output') as string }])
     await expect(live.manifest(mattes)).rejects.toMatchObject({ status: 404 })
-    await expect(live.file(mattes, 1001, 'exr', null, never)).rejects.toMatchObject({ status: 404 })
+    await expect(live.file(mattes, 1001, 'exr', null, never, granted)).rejects.toMatchObject({ status: 404 })
   })
 
   it('has no frames outside its range, and none while it holds nothing', async () => {
     const { shotId, outputs, mattes } = await shotWithOutputs()
     const live = new LiveHandoff(threads())
-    await expect(live.file(mattes, 1073, 'exr', null, never)).rejects.toMatchObject({ status: 404 })
+    await expect(live.file(mattes, 1073, 'exr', null, never, granted)).rejects.toMatchObject({ status: 404 })
     const empty = { ...outputs[0]!, id: newId(), holds: { what: 'parts' as const, partIds: [] } }
     await submitBatch(shotId, countedBatch([objectAdded(empty)]))
     expect((await live.manifest({ shotId, outputId: empty.id })).versions).toEqual({})
-    await expect(live.file({ shotId, outputId: empty.id }, 1001, 'exr', null, never)).rejects.toMatchObject({ status: 404 }) // prettier-ignore
+    await expect(live.file({ shotId, outputId: empty.id }, 1001, 'exr', null, never, granted)).rejects.toMatchObject({ status: 404 }) // prettier-ignore
   })
 })
 
@@ -231,18 +233,28 @@ describe('frames under way', () => {
 
   it('are made once for all who ask', async () => {
     const { live, asked } = held()
-    const both = [live.file(source, 3, 'exr', null, never), live.file(source, 3, 'exr', null, never)]
+    const both = [live.file(source, 3, 'exr', null, never, granted), live.file(source, 3, 'exr', null, never, granted)]
     await until(() => asked.length === 1, 'the making')
     asked[0]!.answer(made)
     for (const file of await Promise.all(both)) expect(file.bytes).toBe(made.frame.bytes)
-    await live.file(source, 3, 'exr', null, never)
+    await live.file(source, 3, 'exr', null, never, granted)
     expect(asked).toHaveLength(1)
+  })
+
+  it('are neither made nor told of for who may not read them, whether there are such frames or not', async () => {
+    const { live, asked } = held()
+    const refused = Promise.reject<void>(new Problem(403, 'token-refused', 'no'))
+    await expect(live.file(source, 3, 'exr', 'v3', never, refused)).rejects.toMatchObject({ status: 403 })
+    const { shotId } = await shotWithOutputs()
+    const missing = new LiveHandoff(threads()).file({ shotId, outputId: newId() }, 1, 'exr', null, never, refused)
+    await expect(missing).rejects.toMatchObject({ status: 403 })
+    expect(asked).toEqual([])
   })
 
   it('are stopped when the last one who waits is gone, and made anew for who comes then', async () => {
     const { live, asked } = held()
     const [first, second] = [new AbortController(), new AbortController()]
-    const files = [first, second].map(({ signal }) => live.file(source, 3, 'exr', null, signal))
+    const files = [first, second].map(({ signal }) => live.file(source, 3, 'exr', null, signal, granted))
     files.forEach((file) => file.catch(() => undefined))
     await until(() => asked.length === 1, 'the making')
     await new Promise((resolve) => setTimeout(resolve, 10))
@@ -251,7 +263,7 @@ describe('frames under way', () => {
     expect(stop[0]).toBe(0)
     second.abort()
     expect(stop[0]).toBe(1)
-    const later = live.file(source, 3, 'exr', null, never)
+    const later = live.file(source, 3, 'exr', null, never, granted)
     await until(() => asked.length === 2, 'another making')
     asked[0]!.answer({ frame: null })
     asked[1]!.answer(made)
@@ -261,11 +273,11 @@ describe('frames under way', () => {
 
   it('whose thread died are a word for the asker, and the next request works', async () => {
     const { live, asked } = held()
-    const file = live.file(source, 3, 'exr', null, never)
+    const file = live.file(source, 3, 'exr', null, never, granted)
     await until(() => asked.length === 1, 'the making')
     asked[0]!.answer({ failure: { status: 503, code: 'live-interrupted', message: 'interrupted' } })
     await expect(file).rejects.toMatchObject({ status: 503, code: 'live-interrupted' })
-    const again = live.file(source, 3, 'exr', null, never)
+    const again = live.file(source, 3, 'exr', null, never, granted)
     await until(() => asked.length === 2, 'the next making')
     asked[1]!.answer(made)
     expect((await again).version).toBe('v3')

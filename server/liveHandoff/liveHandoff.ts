@@ -72,9 +72,10 @@ export class LiveHandoff {
   /**
    * A frame's file as the shot is now.
    *
-   * @param has     version that the asker has
-   * @param signal  aborted when the asker is gone: what only that one waited for is stopped
-   * @throws Problem 404 when there is no such frame
+   * @param has      version that the asker has
+   * @param signal   aborted when the asker is gone: what only that one waited for is stopped
+   * @param allowed  ends when the asker may read this; nothing is made or told before that
+   * @throws what `allowed` does; Problem 404 when there is no such frame
    */
   async file(
     source: LiveSource,
@@ -82,10 +83,15 @@ export class LiveHandoff {
     ending: LiveEnding,
     has: string | null,
     signal: AbortSignal,
+    allowed: Promise<void>,
   ): Promise<LiveFile> {
     const place = `${source.shotId}/${source.outputId}/${frame}.${ending}`
+    // Both ask the database; neither waits for the other.
+    const [permission, told] = await Promise.allSettled([allowed, this.versions(source, [frame])])
+    if (permission.status === 'rejected') throw permission.reason
+    if (told.status === 'rejected') throw told.reason
     this.watches.get(watchKey(source))?.lookAt(frame)
-    const { versions } = await this.versions(source, [frame])
+    const { versions } = told.value
     const [version] = versions
     if (version === null || version === undefined) throw notFound(`Frame ${frame} of the output`)
     if (version === has) return { version, bytes: null }

@@ -19,24 +19,28 @@ const CACHING = { 'Cache-Control': 'private, no-cache' }
 export const GET = respond(async (request, { params }: Context) => {
   const { file, ...ids } = await params
   const source = await idsOf({ params: Promise.resolve(ids) })
-  await requireLiveToken(source.shotId, tokenOf(request))
-  if (file === 'manifest.json') return Response.json(await liveHandoff().manifest(source), { headers: CACHING })
-  if (file === 'events') {
-    // What is not there is told before the stream begins.
-    await liveHandoff().require(source)
-    const isStillLetIn = () => requireLiveToken(source.shotId, tokenOf(request)).then(() => true)
-    return eventStream(request, (follower) => liveHandoff().watch(source, follower), isStillLetIn)
-  }
+  const live = liveHandoff()
+  const allowed = requireLiveToken(source.shotId, tokenOf(request))
   const [, number, ending] = /^(-?\d{1,7})\.(\w+)$/.exec(file) ?? []
   const known = LIVE_ENDINGS.find((one) => one === ending)
-  if (!number || !known) throw notFound(`${file} of a live output (FRAME.exr, FRAME.png, manifest.json, events)`)
-  const has = versionIn(request.headers.get('if-none-match'))
-  const { version, bytes } = await liveHandoff().file(source, Number(number), known, has, request.signal)
-  const headers = { ...CACHING, ETag: `"${version}"` }
-  if (!bytes) return new Response(null, { status: 304, headers })
-  return new Response(bytes, {
-    headers: { ...headers, 'Content-Type': TYPES[known], 'Content-Length': String(bytes.length) },
-  })
+  if (number && known) {
+    const has = versionIn(request.headers.get('if-none-match'))
+    const { version, bytes } = await live.file(source, Number(number), known, has, request.signal, allowed)
+    const headers = { ...CACHING, ETag: `"${version}"` }
+    if (!bytes) return new Response(null, { status: 304, headers })
+    return new Response(bytes, {
+      headers: { ...headers, 'Content-Type': TYPES[known], 'Content-Length': String(bytes.length) },
+    })
+  }
+  await allowed
+  if (file === 'manifest.json') return Response.json(await live.manifest(source), { headers: CACHING })
+  if (file === 'events') {
+    // What is not there is told before the stream begins.
+    await live.require(source)
+    const isStillLetIn = () => requireLiveToken(source.shotId, tokenOf(request)).then(() => true)
+    return eventStream(request, (follower) => live.watch(source, follower), isStillLetIn)
+  }
+  throw notFound(`${file} of a live output (FRAME.exr, FRAME.png, manifest.json, events)`)
 })
 
 const tokenOf = (request: Request): string | null =>
