@@ -50,6 +50,12 @@ export async function loadHead(em: EntityManager, shotId: string): Promise<Head>
   return head
 }
 
+/** The same, known to be at a place in the log: where this process has read as far, nothing is asked. */
+export async function headAt(em: EntityManager, shotId: string, sequence: number): Promise<Head> {
+  const known = heads.get(shotId)
+  return known?.sequence === sequence ? known : loadHead(em, shotId)
+}
+
 export function rememberHead(shotId: string, head: Head) {
   heads.delete(shotId)
   heads.set(shotId, head)

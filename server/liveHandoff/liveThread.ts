@@ -9,9 +9,9 @@ import {
   picturesOf,
 } from '@tender-lasso/core/handoff'
 import { boxAround, ontoBox, renderFittedMattes, renderMattes } from '@tender-lasso/core/raster'
-import { orm, ShotEntity } from '../database'
+import { orm } from '../database'
 import { deliveredMatte, type MattePixels } from '../deliveryView'
-import { loadHead } from '../editLog'
+import { headAt, loadHead } from '../editLog'
 import { failureOfTask, notFound, Problem } from '../errors'
 import { encodePicture, pixelsOfOutput } from '../handoff'
 import { openStore, sha256 } from '../store'
@@ -51,14 +51,19 @@ interface Present {
   range: [number, number]
 }
 
+interface ShotRow {
+  name: string
+  head_sequence: number
+}
+
 async function presentOf({ shotId, outputId }: LiveSource): Promise<Present> {
-  const { em } = await orm()
-  const [row, { document, sequence }] = await Promise.all([
-    em.fork().findOne(ShotEntity, { id: shotId }, { fields: ['name'] }),
-    loadHead(em.fork(), shotId),
-  ])
+  const em = (await orm()).em.fork()
+  // Asked with each request for a frame: by hand it takes a quarter of the time.
+  const [row] = await em.execute<ShotRow[]>('select name, head_sequence from shot where id = ?', [shotId])
+  if (!row) throw notFound('The shot')
+  const { document, sequence } = await headAt(em, shotId, row.head_sequence)
   const shot = findObject(document, 'shot', 'shot')
-  if (!row || !shot) throw notFound('The shot')
+  if (!shot) throw notFound('The shot')
   const output = findObject(document, 'output', outputId)
   if (!output) throw notFound('The output')
   const [first, last] = shot.range

@@ -63,14 +63,30 @@ export async function revokeLiveToken(id: string): Promise<void> {
 export async function requireLiveToken(shotId: string, token: string | null): Promise<void> {
   if (!token) throw new Problem(401, 'no-token', 'A live address is read with a token: Authorization: Bearer …, or ?token=…') // prettier-ignore
   const em = (await orm()).em.fork()
-  const row = await em.findOne(LiveTokenEntity, { hash: hashOf(token) })
+  // Asked with each request for a frame: by hand it takes a quarter of the time.
+  const [row] = await em.execute<StoredToken[]>(
+    'select id, name, shot_id, revoked_at, expires_at, used_at from live_token where hash = ?',
+    [hashOf(token)],
+  )
   const refused = (why: string) => new Problem(403, 'token-refused', why)
-  if (!row || row.shotId !== shotId) throw refused('This token does not read this shot')
-  if (row.revokedAt) throw refused(`The token for ${row.name} was revoked`)
-  if (row.expiresAt.getTime() <= Date.now()) throw refused(`The token for ${row.name} has ended`)
-  if (row.usedAt && Date.now() - row.usedAt.getTime() < USED_MS) return
+  if (row?.shot_id !== shotId) throw refused('This token does not read this shot')
+  if (row.revoked_at) throw refused(`The token for ${row.name} was revoked`)
+  if (timeOf(row.expires_at) <= Date.now()) throw refused(`The token for ${row.name} has ended`)
+  if (row.used_at && Date.now() - timeOf(row.used_at) < USED_MS) return
   await em.nativeUpdate(LiveTokenEntity, { id: row.id }, { usedAt: new Date() })
 }
+
+/** A row as the database gives it. */
+interface StoredToken {
+  id: string
+  name: string
+  shot_id: string
+  revoked_at: string | Date | null
+  expires_at: string | Date
+  used_at: string | Date | null
+}
+
+const timeOf = (stored: string | Date): number => new Date(stored).getTime()
 
 const infoOf = ({ id, name, createdAt, expiresAt, usedAt }: LiveTokenRow): LiveToken => ({
   id,
