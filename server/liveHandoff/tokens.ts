@@ -81,12 +81,12 @@ interface StoredToken {
   id: string
   name: string
   shot_id: string
-  revoked_at: string | Date | null
-  expires_at: string | Date
-  used_at: string | Date | null
+  revoked_at: string | null
+  expires_at: string
+  used_at: string | null
 }
 
-const timeOf = (stored: string | Date): number => new Date(stored).getTime()
+const timeOf = (stored: string): number => new Date(stored).getTime()
 
 const infoOf = ({ id, name, createdAt, expiresAt, usedAt }: LiveTokenRow): LiveToken => ({
   id,
