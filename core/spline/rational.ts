@@ -173,7 +173,10 @@ function flattenPolynomial(
   const ax = x3 - x0 - cx - bx
   const ay = y3 - y0 - cy - by
   out.push(x0, y0)
-  if (Math.abs(ax) + Math.abs(ay) + Math.abs(bx) + Math.abs(by) < 1e-9) return
+  // Half of the largest second derivative, which is at an end: the chord of the whole segment lies within a quarter of it.
+  const bent = Math.max(Math.hypot(bx, by), Math.hypot(3 * ax + bx, 3 * ay + by))
+  // One chord lies all on the inner side: it must be twice as good.
+  if (bent / 4 <= tolerance / 2) return
   const h = 1 / STRETCHES
   let px = x0
   let py = y0

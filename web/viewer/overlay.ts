@@ -278,34 +278,41 @@ function drawPoints(
   const count = shape.pointIds.length
   const at = (i: number): [number, number] => [outline[i]! / outline[i + 2]!, outline[i + 1]! / outline[i + 2]!]
   context.lineWidth = 1
-  shape.pointIds.forEach((id, i) => {
+  const ids = shape.pointIds
+  const path = (wanted: (id: string) => boolean, size: number) => {
+    context.beginPath()
+    ids.forEach((id, i) => wanted(id) && addPoint(context, places[2 * i]!, places[2 * i + 1]!, size, shape.corners[i]!))
+  }
+  context.strokeStyle = CHALK
+  ids.forEach((id, i) => {
+    if (!selected.has(id) || shape.curve !== 'bezier') return
     const [x, y] = [places[2 * i]!, places[2 * i + 1]!]
-    const isSelected = selected.has(id)
-    if (isSelected && shape.curve === 'bezier') {
-      context.strokeStyle = CHALK
-      drawTangent(context, x, y, ...at(i * SEGMENT_STRIDE + SEGMENT.leaving))
-      drawTangent(context, x, y, ...at(((i + count - 1) % count) * SEGMENT_STRIDE + SEGMENT.arriving))
-    }
-    context.strokeStyle = isSelected ? CHALK : colour
-    // Points that go along softly are filled by as much.
-    const part = selected.size ? share(id) : 0
-    // The ground is a bit larger than the ring: it is the ring's casing.
-    context.fillStyle = 'rgb(22 22 22 / 0.55)'
-    pointPath(context, x, y, size + 1, shape.corners[i]!)
-    context.fill()
-    pointPath(context, x, y, size, shape.corners[i]!)
-    if (part > 0) {
-      context.fillStyle = css([236, 233, 226], part)
-      context.fill()
-    }
-    strokeRing(context)
+    drawTangent(context, x, y, ...at(i * SEGMENT_STRIDE + SEGMENT.leaving))
+    drawTangent(context, x, y, ...at(((i + count - 1) % count) * SEGMENT_STRIDE + SEGMENT.arriving))
   })
+  // All at once: each call costs as much as its pixels. The ground is a bit larger than the rings: it is their casing.
+  context.fillStyle = 'rgb(22 22 22 / 0.55)'
+  path(() => true, size + 1)
+  context.fill()
+  // Points that go along softly are filled by as much.
+  for (const id of selected.size ? ids : []) {
+    const part = share(id)
+    if (part <= 0) continue
+    context.fillStyle = css([236, 233, 226], part)
+    path((other) => other === id, size)
+    context.fill()
+  }
+  for (const isSelected of [false, true]) {
+    context.strokeStyle = isSelected ? CHALK : colour
+    path((id) => selected.has(id) === isSelected, size)
+    strokeRing(context)
+  }
 }
 
-function pointPath(context: CanvasRenderingContext2D, x: number, y: number, size: number, isCorner: boolean) {
-  context.beginPath()
-  if (isCorner) context.rect(x - size, y - size, 2 * size, 2 * size)
-  else context.arc(x, y, size, 0, 2 * Math.PI)
+function addPoint(context: CanvasRenderingContext2D, x: number, y: number, size: number, isCorner: boolean) {
+  if (isCorner) return context.rect(x - size, y - size, 2 * size, 2 * size)
+  context.moveTo(x + size, y)
+  context.arc(x, y, size, 0, 2 * Math.PI)
 }
 
 function drawTangent(context: CanvasRenderingContext2D, x: number, y: number, endX: number, endY: number) {
@@ -342,7 +349,7 @@ function drawSketch(context: CanvasRenderingContext2D, sketch: ToolSketch, toScr
     if (line.isClosed) context.closePath()
     strokeCased(context)
   }
-  for (const bar of sketch.bars ?? []) drawBar(context, bar, toScreen)
+  drawBars(context, sketch.bars ?? [], toScreen)
   context.fillStyle = '#1c1c1c'
   for (const [px, py] of sketch.rings) {
     const [x, y] = applyToPoint(toScreen, px, py)
@@ -357,11 +364,26 @@ function drawSketch(context: CanvasRenderingContext2D, sketch: ToolSketch, toScr
 const LEAST_BAR = 5
 const GRIP_SIZE = 2
 
-function drawBar(
-  context: CanvasRenderingContext2D,
-  { from, to, middle, out }: NonNullable<ToolSketch['bars']>[number],
-  toScreen: Matrix3,
-) {
+type Bars = NonNullable<ToolSketch['bars']>
+
+function drawBars(context: CanvasRenderingContext2D, bars: Bars, toScreen: Matrix3) {
+  const ends = bars.map((bar) => barEnds(bar, toScreen))
+  context.beginPath()
+  for (const [[x0, y0], [x1, y1]] of ends) {
+    context.moveTo(x0, y0)
+    context.lineTo(x1, y1)
+  }
+  strokeCased(context)
+  context.fillStyle = ACCENT
+  context.beginPath()
+  for (const [x, y, isGrip] of ends.flat()) {
+    if (isGrip) context.rect(x - GRIP_SIZE, y - GRIP_SIZE, 2 * GRIP_SIZE, 2 * GRIP_SIZE)
+  }
+  context.fill()
+}
+
+/** Both ends of a bar, CSS pixels, and whether the edge is wide enough there for a grip. */
+function barEnds({ from, to, middle, out }: Bars[number], toScreen: Matrix3) {
   const [mx, my] = applyToPoint(toScreen, middle[0], middle[1])
   const [ax, ay] = applyToPoint(toScreen, middle[0] + out[0], middle[1] + out[1])
   const perPixel = Math.hypot(ax! - mx!, ay! - my!) || 1
@@ -371,12 +393,5 @@ function drawBar(
     const reach = way * Math.max(LEAST_BAR, length)
     return [mx! + ux * reach, my! + uy * reach, length >= LEAST_BAR] as const
   }
-  const ends = [end(from, -1), end(to, 1)]
-  context.beginPath()
-  for (const [x, y] of ends) context.lineTo(x, y)
-  strokeCased(context)
-  context.fillStyle = ACCENT
-  for (const [x, y, isGrip] of ends) {
-    if (isGrip) context.fillRect(x - GRIP_SIZE, y - GRIP_SIZE, 2 * GRIP_SIZE, 2 * GRIP_SIZE)
-  }
+  return [end(from, -1), end(to, 1)] as const
 }
