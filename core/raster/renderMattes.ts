@@ -59,7 +59,7 @@ function rendered(
   { box, motionBlur, isCancelled, reuse }: RenderOptions,
   roomFor: (own: Box, known: Float32Array | undefined) => FittedMatte,
 ): FittedMatte[] | null {
-  const parts = scene.parts.map((part) => new PartBoundaries(part, motionBlur, buffer))
+  const parts = scene.parts.map((part) => new PartBoundaries(part, motionBlur, buffer, box))
   const lattices = motionBlur ? latticesOf(parts, scene.scale ?? 1) : null
   const inStrips: StripRequest[] = []
   const results: FittedMatte[] = []

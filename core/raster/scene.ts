@@ -1,4 +1,4 @@
-import { boundsOf, type Box } from '../geometry'
+import { boundsOf, boxesOverlap, type Box } from '../geometry'
 import { flattenByArea, flattenOutline, type HomogeneousOutline } from '../spline'
 import { grown } from './fittedMatte'
 import { PiecesByStrip } from './piecesByStrip'
@@ -128,11 +128,13 @@ export class PartBoundaries {
   /**
    * @param motionBlur  false: only the middle of the shutter counts, nothing moves
    * @param buffer      may be shared by the Parts of a scene
+   * @param wanted      pixels that are looked at: boundaries that cannot touch them are left out; missing: all
    */
   constructor(
     part: ScenePart,
     private readonly motionBlur: boolean,
     private readonly buffer = new PieceBuffer(),
+    private readonly wanted?: Box,
   ) {
     this.part = withBlurOnce(part)
   }
@@ -152,7 +154,8 @@ export class PartBoundaries {
     let known = this.wide.get(key)
     if (!known) {
       const { edge, wideOutlinesAt } = this.part.groups[group]!
-      const polygons = wideOutlinesAt!(at).map((outline) => widePolygon(outline, edge))
+      const near = wideOutlinesAt!(at).filter(({ outline }) => this.isNear(group, outline))
+      const polygons = near.map((outline) => widePolygon(outline, edge))
       this.buffer.clear()
       pushUnion(
         polygons.map(({ polygon }) => polygon),
@@ -168,13 +171,22 @@ export class PartBoundaries {
   boundary(group: number, u: number): BoundaryPieces {
     this.buffer.clear()
     const { edge, outlinesAt } = this.part.groups[group]!
-    const outlines = outlinesAt(u === 0.5 || this.isStill ? 0.5 : u)
+    const all = outlinesAt(u === 0.5 || this.isStill ? 0.5 : u)
+    const outlines = all.filter((outline) => this.isNear(group, outline))
     const tolerance = toleranceOf(edge)
     const polygons = isPlainGroup(this.part.groups[group]!)
       ? outlines.map((outline) => flattenByArea(outline, HARD_ERROR))
       : outlines.map((outline) => flattenOutline(outline, tolerance))
     pushUnion(polygons, this.buffer)
     return this.buffer.view()
+  }
+
+  /** Whether an outline of a group can touch the wanted pixels. */
+  private isNear(group: number, outline: HomogeneousOutline): boolean {
+    // What reaches behind the vanishing line may be anywhere.
+    if (!this.wanted || reachesBehind(outline)) return true
+    const reach = this.groupReach(group) + finishReach(this.part.finish)
+    return boxesOverlap(grown(boundsOf(projectControlPoints(outline)), reach + 1), this.wanted)
   }
 
   /** Narrowest ramp from nothing to all among the Part's edges, target pixels; 0 where one is hard. */
@@ -277,10 +289,18 @@ function widen({ narrowest, widest }: EdgeRange, edge: EdgeProfile, widths: Floa
   }
 }
 
+function reachesBehind(outline: HomogeneousOutline): boolean {
+  for (let i = 2; i < outline.length; i += 3) if (outline[i]! <= LEAST_WEIGHT) return true
+  return false
+}
+
+/** Control points with less weight are at the vanishing line. */
+const LEAST_WEIGHT = 1e-6
+
 function projectControlPoints(outline: HomogeneousOutline): Float64Array {
   const out = new Float64Array((outline.length / 3) * 2)
   for (let i = 0; i < outline.length / 3; i++) {
-    const w = Math.max(1e-6, outline[3 * i + 2]!)
+    const w = Math.max(LEAST_WEIGHT, outline[3 * i + 2]!)
     out[2 * i] = outline[3 * i]! / w
     out[2 * i + 1] = outline[3 * i + 1]! / w
   }
