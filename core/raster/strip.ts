@@ -123,7 +123,7 @@ export class StripRenderer {
     groups.forEach((group, g) => {
       // Of nothing there is nothing to be taken.
       const own = g > 0 && group.operation === 'subtract' ? null : columnsOf(part, g, box)
-      if (!own) return
+      if (!own || (shared && own.left >= shared.left && own.right <= shared.right)) return
       this.planes.taken = reusable
       const mean = this.meanOfLayer(part, g, count, own)
       if (g === 0 && group.opacity === 1) putPixels(mean, own, { box, alpha: sum })

@@ -31,7 +31,7 @@ export interface WidePieces {
  * from its own place of the line, and where two polygons cross, or one crosses itself, the soft edge would jump.
  */
 export function widePieces(boundary: BoundaryPieces, polygons: readonly WidePolygon[]): WidePieces {
-  const edges = new EdgeCells(polygons)
+  const edges = new EdgesByPlace(polygons, boundary.length / 4)
   const pieces = shortPieces(boundary)
   const widths = new Float64Array(pieces.length)
   for (let i = 0; i < pieces.length; i += 4) {
@@ -159,47 +159,77 @@ function cornersOf(pieces: BoundaryPieces): Int32Array {
   })
 }
 
-/** The edges of polygons, found by place. */
-class EdgeCells {
-  /** x0, y0, x1, y1, inner0, outer0, inner1, outer1 of each. */
-  private readonly edges: number[] = []
-  private readonly cells = new Map<number, number[]>()
+/** Numbers of an edge: x0, y0, x1, y1, inner0, outer0, inner1, outer1. */
+const EDGE_STRIDE = 8
 
-  constructor(polygons: readonly WidePolygon[]) {
+/** The edges of polygons, found by place. */
+class EdgesByPlace {
+  private readonly edges: Float64Array
+  /** Made when it is needed first. */
+  private cells: Map<number, number[]> | null = null
+  /** All edges are whole in the boundary: none lies on another one, and they follow one another as the pieces do. */
+  private readonly areWhole: boolean
+  /** The edge that was found last. */
+  private last = 0
+
+  /** @param pieces  of the boundary of their union */
+  constructor(polygons: readonly WidePolygon[], pieces: number) {
+    const count = polygons.reduce((sum, { polygon }) => sum + polygon.length / 2, 0)
+    this.areWhole = pieces === count
+    this.edges = new Float64Array(EDGE_STRIDE * count)
+    let at = 0
     for (const { polygon, widths } of polygons) {
-      const corners = polygon.length / 2
-      for (let i = 0; i < corners; i++) {
-        const next = (i + 1) % corners
-        const at = this.edges.length
-        for (const [from, corner] of [[polygon, i], [polygon, next], [widths, i], [widths, next]] as const) {
-          this.edges.push(from[2 * corner]!, from[2 * corner + 1]!)
-        } // prettier-ignore
-        this.sortIn(at)
+      for (let i = 0; i < polygon.length; i += 2, at += EDGE_STRIDE) {
+        const next = i + 2 === polygon.length ? 0 : i + 2
+        for (let n = 0; n < 2; n++) {
+          this.edges[at + n] = polygon[i + n]!
+          this.edges[at + 2 + n] = polygon[next + n]!
+          this.edges[at + 4 + n] = widths[i + n]!
+          this.edges[at + 6 + n] = widths[next + n]!
+        }
       }
     }
   }
 
-  private sortIn(at: number) {
-    const [x0, y0, x1, y1] = this.edges.slice(at, at + 4) as [number, number, number, number]
-    const steps = Math.max(1, Math.ceil(Math.max(Math.abs(x1 - x0), Math.abs(y1 - y0)) / (CELL / 2)))
-    let last = NaN
-    for (let step = 0; step <= steps; step++) {
-      const cell = cellOf(x0 + ((x1 - x0) * step) / steps, y0 + ((y1 - y0) * step) / steps)
-      if (cell === last) continue
-      last = cell
-      const known = this.cells.get(cell)
-      if (known) known.push(at)
-      else this.cells.set(cell, [at])
+  private sorted(): Map<number, number[]> {
+    const cells = new Map<number, number[]>()
+    for (let at = 0; at < this.edges.length; at += EDGE_STRIDE) {
+      const [x0, y0, x1, y1] = this.edges.subarray(at, at + 4) as unknown as [number, number, number, number]
+      const steps = Math.max(1, Math.ceil(Math.max(Math.abs(x1 - x0), Math.abs(y1 - y0)) / (CELL / 2)))
+      let last = NaN
+      for (let step = 0; step <= steps; step++) {
+        const cell = cellOf(x0 + ((x1 - x0) * step) / steps, y0 + ((y1 - y0) * step) / steps)
+        if (cell === last) continue
+        last = cell
+        const known = cells.get(cell)
+        if (known) known.push(at)
+        else cells.set(cell, [at])
+      }
     }
+    return cells
   }
 
   /** Where the edge nearest to a place begins in `edges`; -1 where none is within a cell. */
   nearest(x: number, y: number): number {
+    return this.areWhole && (this.isOn(this.last, x, y) || this.isOn(this.last + EDGE_STRIDE, x, y))
+      ? this.last
+      : (this.last = this.nearestOfAll(x, y))
+  }
+
+  /** Whether a place lies on an edge, which is then the one that was found last. */
+  private isOn(at: number, x: number, y: number): boolean {
+    const isOn = at >= 0 && at < this.edges.length && this.distance(at, x, y) < SAME_PLACE
+    if (isOn) this.last = at
+    return isOn
+  }
+
+  private nearestOfAll(x: number, y: number): number {
+    const cells = (this.cells ??= this.sorted())
     let best = -1
     let least = Infinity
     for (let dy = -CELL; dy <= CELL; dy += CELL) {
       for (let dx = -CELL; dx <= CELL; dx += CELL) {
-        for (const at of this.cells.get(cellOf(x + dx, y + dy)) ?? NONE) {
+        for (const at of cells.get(cellOf(x + dx, y + dy)) ?? NONE) {
           const away = this.distance(at, x, y)
           const isWider = Math.abs(away - least) < SAME_PLACE && this.widthOf(at) > this.widthOf(best)
           if (away < least - SAME_PLACE || isWider) {
@@ -222,8 +252,10 @@ class EdgeCells {
 
   private along(at: number, x: number, y: number): number {
     const { edges } = this
-    const [ax, ay] = [edges[at]!, edges[at + 1]!]
-    const [dx, dy] = [edges[at + 2]! - ax, edges[at + 3]! - ay]
+    const ax = edges[at]!
+    const ay = edges[at + 1]!
+    const dx = edges[at + 2]! - ax
+    const dy = edges[at + 3]! - ay
     const squared = dx * dx + dy * dy
     const t = squared > 0 ? ((x - ax) * dx + (y - ay) * dy) / squared : 0
     return t < 0 ? 0 : t > 1 ? 1 : t
@@ -232,8 +264,9 @@ class EdgeCells {
   private distance(at: number, x: number, y: number): number {
     const { edges } = this
     const t = this.along(at, x, y)
-    const [ax, ay] = [edges[at]!, edges[at + 1]!]
-    return Math.hypot(ax + t * (edges[at + 2]! - ax) - x, ay + t * (edges[at + 3]! - ay) - y)
+    const offX = edges[at]! + t * (edges[at + 2]! - edges[at]!) - x
+    const offY = edges[at + 1]! + t * (edges[at + 3]! - edges[at + 1]!) - y
+    return Math.sqrt(offX * offX + offY * offY)
   }
 
   private widthOf(at: number): number {
