@@ -1,0 +1,174 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import sharp from 'sharp'
+import { allOf } from '@tender-lasso/core/document'
+import { edgeOn, shotShutter } from '@tender-lasso/core/evaluation'
+import { edgeSpread } from '@tender-lasso/core/measures'
+import { expect, test, type Page } from './test'
+import { Artist } from './artist'
+import { greyPng, handOff } from './mattes'
+
+const [WIDTH, HEIGHT] = [480, 320]
+const FRAMES = 9
+/** Pixels that the sign goes a frame, degrees of the shutter, and sigma of the picture's softness. */
+const [SPEED, SHUTTER, SIGMA] = [24, 180, 1.2]
+const SIGN = { left: 40, top: 50, right: 110, bottom: 150 }
+const HOLE = { left: 60, top: 75, right: 85, bottom: 115 }
+/** It hides the sign wholly on two frames. */
+const POST = { left: 168, right: 292 }
+const HIDDEN = [1007, 1008]
+
+let folder: string
+test.beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lasso-edge-'))))
+test.afterAll(() => rmSync(folder, { recursive: true, force: true }))
+
+/** What the sign covers of a pixel, in closed form: soft, swept while the shutter is open, with its hole. */
+function truthAt(frame: number, x: number, y: number): number {
+  const shift = SPEED * (frame - 1001)
+  const sweep = (SPEED * SHUTTER) / 360
+  const inside = ({ left, top, right, bottom }: typeof SIGN) =>
+    (edgeSpread(x + 0.5 - left - shift, SIGMA, sweep)[0] - edgeSpread(x + 0.5 - right - shift, SIGMA, sweep)[0]) *
+    (edgeSpread(y + 0.5 - top, SIGMA, 0)[0] - edgeSpread(y + 0.5 - bottom, SIGMA, 0)[0])
+  return inside(SIGN) - inside(HOLE)
+}
+
+/** The sign, light on a dark ground, behind a grey post; linear light encoded as sRGB (IEC 61966-2-1), as 16-bit PNG. */
+async function plate(): Promise<string[]> {
+  return Promise.all(
+    Array.from({ length: FRAMES }, async (_, n) => {
+      const pixels = new Uint16Array(3 * WIDTH * HEIGHT)
+      for (let y = 0; y < HEIGHT; y++) {
+        for (let x = 0; x < WIDTH; x++) {
+          const post = edgeSpread(x + 0.5 - POST.left, SIGMA, 0)[0] - edgeSpread(x + 0.5 - POST.right, SIGMA, 0)[0]
+          const light = (0.05 + 0.6 * truthAt(1001 + n, x, y)) * (1 - post) + 0.2 * post
+          const encoded = light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055
+          pixels.fill(Math.round(65535 * encoded), 3 * (y * WIDTH + x), 3 * (y * WIDTH + x) + 3)
+        }
+      }
+      const file = path.join(folder, `edge.${1001 + n}.png`)
+      await sharp(pixels, { raw: { width: WIDTH, height: HEIGHT, channels: 3 } }).toColourspace('rgb16').png().toFile(file) // prettier-ignore
+      return file
+    }),
+  )
+}
+
+async function openPlate(page: Page): Promise<Artist> {
+  await page.goto('/')
+  await page.getByRole('button', { name: 'New project' }).click()
+  await page.getByLabel('Name of the project').fill('Edge')
+  await page.getByRole('button', { name: 'Make it' }).click()
+  await page.getByLabel('Files for Edge').setInputFiles(await plate())
+  await page.getByLabel('Shot', { exact: true }).fill('Edge')
+  await page.getByRole('button', { name: 'Make the shot' }).click()
+  await page.getByRole('link', { name: 'Open Edge' }).click()
+  const artist = new Artist(page, WIDTH, HEIGHT)
+  await artist.settle()
+  return artist
+}
+
+async function pen(artist: Artist, { left, top, right, bottom }: typeof SIGN) {
+  for (const [x, y] of [[left, top], [right, top], [right, bottom], [left, bottom]] as const) await artist.click(x, y) // prettier-ignore
+  await artist.key('Enter')
+}
+
+/** Marks a stretch of the timeline. */
+async function marked(page: Page, first: number, last: number) {
+  const box = (await page.getByTestId('timeline').boundingBox())!
+  const frameX = (frame: number) => box.x + 132 + ((frame - 1001 + 0.5) / FRAMES) * (box.width - 132 - 14)
+  await page.keyboard.down('Shift')
+  await page.mouse.move(frameX(first), box.y + 8)
+  await page.mouse.down()
+  await page.mouse.move(frameX(last), box.y + 8, { steps: 3 })
+  await page.mouse.up()
+  await page.keyboard.up('Shift')
+}
+
+test('a sign that passes behind a post: cut with its hole, hidden there, softened by hand and as the plate is, reflected, and handed off as the truth', async ({
+  page,
+}) => {
+  const artist = await openPlate(page)
+  const shape = async () => allOf(await artist.storedDocument(), 'shape')[0]!
+
+  // Drawn with its hole, moved by one key, and hidden where the post stands before it.
+  await artist.step('Shape')
+  await artist.key('p')
+  await pen(artist, SIGN)
+  await artist.key('p')
+  await artist.key('Shift+A')
+  await pen(artist, HOLE)
+  await artist.key('s')
+  await page.locator('[data-part="Part"]').click()
+  await artist.goTo(1000 + FRAMES)
+  await artist.drag(50, 140, 50 + SPEED * (FRAMES - 1), 140)
+  await artist.goTo(1001)
+  await marked(page, HIDDEN[0]!, HIDDEN[1]!)
+  await artist.key('Shift+D')
+  await expect(artist.message()).toContainText('hidden on 1007 to 1008')
+
+  // Its outer side softened by hand, and keyed.
+  await artist.step('Edge')
+  await page.locator('[data-shape="outline"]').click()
+  await artist.key('Alt+f')
+  await artist.drag(SIGN.right, 100, SIGN.right + 9, 100)
+  expect(Math.abs(edgeOn(await shape(), 1001).edge.outerFeather - 9)).toBeLessThan(1)
+  await page.getByTitle(/^Key of Feather out/i).click()
+  await expect.poll(async () => (await shape()).channels.outerFeather!.keys.length).toBe(1)
+
+  // As the plate is, of both outlines, where all of the sign is seen: the shutter, then the softness.
+  await artist.key('s')
+  // Before its first key it rests, so that half of the blur of that frame is not its own.
+  await marked(page, 1002, 1005)
+  await page.locator('[data-part="Part"]').click()
+  await artist.type('Shutter angle', 40)
+  await page.getByRole('button', { name: 'Find the shutter' }).click()
+  const found = page.getByTestId('plate-shutter')
+  await expect(found).toContainText('degrees')
+  await page.getByRole('button', { name: 'Take over' }).click()
+  await expect(found).toBeHidden()
+  expect(Math.abs(shotShutter(await artist.storedDocument(), 1003).angle - SHUTTER)).toBeLessThan(15)
+  await page.getByText('Span', { exact: true }).last().click()
+  await page.getByRole('button', { name: /^Measure on \d frames$/ }).click()
+  const softness = page.getByTestId('softness')
+  await expect(softness).toContainText('places are clear')
+  await page.getByText('Focus blur', { exact: true }).last().click()
+  await page.getByRole('button', { name: 'Take over' }).click()
+  await expect(softness).toBeHidden()
+
+  // Reflected in the ground.
+  await artist.step('Order')
+  await page.locator('[data-part="Part"]').click()
+  await artist.key('Alt+i')
+  await page.keyboard.down('Shift')
+  await artist.drag(30, 160, 430, 160)
+  await page.keyboard.up('Shift')
+  await expect(artist.message()).toContainText('Part reflected follows Part')
+  const document = await artist.storedDocument()
+  const line = allOf(document, 'part').find(({ instance }) => instance?.mirror)!.instance!.mirror!.line[1]!
+
+  const [own, image] = [await handOff(artist, 'Part', folder), await handOff(artist, 'Part reflected', folder)]
+  for (const frame of [1003, 1005, 1006]) {
+    const [cut, reflected] = [await greyPng(own.get(frame)!), await greyPng(image.get(frame)!)]
+    let [off, about, worst] = [0, 0, 0]
+    for (let y = 30; y < 158; y++) {
+      for (let x = 0; x < WIDTH; x++) {
+        const truth = truthAt(frame, x, y)
+        const error = Math.abs(cut.data[y * WIDTH + x]! - truth)
+        worst = Math.max(worst, error)
+        if (truth < 0.002 || truth > 0.998) continue
+        off += error
+        about++
+      }
+    }
+    console.log(`${frame}: alpha off by ${(off / about).toFixed(4)} in between, at most ${worst.toFixed(3)}`)
+    // A pointer stands on whole pixels of the screen: the line is off by up to half of one.
+    expect(off / about).toBeLessThan(0.03)
+    // What lies above the line, as far below it.
+    const below = 2 * line - 1
+    for (const [x, y] of [[52, 100], [72, 95], [100, 140]] as const) {
+      const at = x + SPEED * (frame - 1001)
+      expect(Math.abs(reflected.data[Math.round(below - y) * WIDTH + at]! - cut.data[y * WIDTH + at]!)).toBeLessThan(0.02)
+    } // prettier-ignore
+  }
+  for (const frame of HIDDEN) expect((await greyPng(own.get(frame)!)).data.every((alpha) => alpha === 0)).toBe(true)
+})
