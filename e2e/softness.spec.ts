@@ -2,12 +2,12 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import type { Page } from '@playwright/test'
-import sharp from 'sharp'
 import { allOf } from '@tender-lasso/core/document'
 import { edgeOn, shotShutter } from '@tender-lasso/core/evaluation'
 import { edgeSpread, RAMP_PER_SIGMA } from '@tender-lasso/core/measures'
 import { expect, test } from './test'
-import { Artist } from './artist'
+import type { Artist } from './artist'
+import { openOwnPlate } from './ownPlate'
 
 const [WIDTH, HEIGHT] = [320, 240]
 const SIGMA = 2
@@ -24,44 +24,25 @@ interface Picture {
   shutter?: number
 }
 
-/** A light rectangle on a dark ground, blurred in linear light and encoded as sRGB (IEC 61966-2-1), as 16-bit PNG. */
-async function plate(name: string, { sigmas, speed = 0, shutter = 0 }: Picture): Promise<string[]> {
-  return Promise.all(
-    sigmas.map(async (sigma, n) => {
-      const across = (at: number, from: number, to: number, box: number) =>
-        edgeSpread(at - from, sigma, box)[0] - edgeSpread(at - to, sigma, box)[0]
-      const pixels = new Uint16Array(3 * WIDTH * HEIGHT)
-      for (let y = 0; y < HEIGHT; y++) {
-        for (let x = 0; x < WIDTH; x++) {
-          const left = 80 + speed * n
-          const light = 0.05 + 0.6 * across(x + 0.5, left, left + 160 - 8 * speed, (speed * shutter) / 360) * across(y + 0.5, 60, 180, 0) // prettier-ignore
-          const encoded = light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055
-          pixels.fill(Math.round(65535 * encoded), 3 * (y * WIDTH + x), 3 * (y * WIDTH + x) + 3)
-        }
-      }
-      const file = path.join(folder, `${name}.${1001 + n}.png`)
-      await sharp(pixels, { raw: { width: WIDTH, height: HEIGHT, channels: 3 } })
-        .toColourspace('rgb16')
-        .png()
-        .toFile(file)
-      return file
-    }),
+/** A new shot of a light rectangle on a dark ground, blurred in linear light. */
+const openPlate = (page: Page, name: string, { sigmas, speed = 0, shutter = 0 }: Picture): Promise<Artist> =>
+  openOwnPlate(
+    page,
+    {
+      name,
+      width: WIDTH,
+      height: HEIGHT,
+      frames: sigmas.length,
+      lightAt(frame, x, y) {
+        const n = frame - 1001
+        const across = (at: number, from: number, to: number, box: number) =>
+          edgeSpread(at - from, sigmas[n]!, box)[0] - edgeSpread(at - to, sigmas[n]!, box)[0]
+        const left = 80 + speed * n
+        return 0.05 + 0.6 * across(x + 0.5, left, left + 160 - 8 * speed, (speed * shutter) / 360) * across(y + 0.5, 60, 180, 0) // prettier-ignore
+      },
+    },
+    folder,
   )
-}
-
-async function openPlate(page: Page, name: string, picture: Picture): Promise<Artist> {
-  await page.goto('/')
-  await page.getByRole('button', { name: 'New project' }).click()
-  await page.getByLabel('Name of the project').fill(name)
-  await page.getByRole('button', { name: 'Make it' }).click()
-  await page.getByLabel(`Files for ${name}`).setInputFiles(await plate(name, picture))
-  await page.getByLabel('Shot', { exact: true }).fill(name)
-  await page.getByRole('button', { name: 'Make the shot' }).click()
-  await page.getByRole('link', { name: `Open ${name}` }).click()
-  const artist = new Artist(page, WIDTH, HEIGHT)
-  await artist.settle()
-  return artist
-}
 
 async function drawRectangle(artist: Artist, left: number, right: number) {
   await artist.step('Shape')

@@ -1,13 +1,13 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
-import sharp from 'sharp'
 import { allOf } from '@tender-lasso/core/document'
 import { edgeOn, shotShutter } from '@tender-lasso/core/evaluation'
 import { edgeSpread } from '@tender-lasso/core/measures'
 import { expect, test, type Page } from './test'
-import { Artist } from './artist'
+import type { Artist } from './artist'
 import { greyPng, handOff } from './mattes'
+import { openOwnPlate } from './ownPlate'
 
 const [WIDTH, HEIGHT] = [480, 320]
 const FRAMES = 9
@@ -33,38 +33,10 @@ function truthAt(frame: number, x: number, y: number): number {
   return inside(SIGN) - inside(HOLE)
 }
 
-/** The sign, light on a dark ground, behind a grey post; linear light encoded as sRGB (IEC 61966-2-1), as 16-bit PNG. */
-async function plate(): Promise<string[]> {
-  return Promise.all(
-    Array.from({ length: FRAMES }, async (_, n) => {
-      const pixels = new Uint16Array(3 * WIDTH * HEIGHT)
-      for (let y = 0; y < HEIGHT; y++) {
-        for (let x = 0; x < WIDTH; x++) {
-          const post = edgeSpread(x + 0.5 - POST.left, SIGMA, 0)[0] - edgeSpread(x + 0.5 - POST.right, SIGMA, 0)[0]
-          const light = (0.05 + 0.6 * truthAt(1001 + n, x, y)) * (1 - post) + 0.2 * post
-          const encoded = light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055
-          pixels.fill(Math.round(65535 * encoded), 3 * (y * WIDTH + x), 3 * (y * WIDTH + x) + 3)
-        }
-      }
-      const file = path.join(folder, `edge.${1001 + n}.png`)
-      await sharp(pixels, { raw: { width: WIDTH, height: HEIGHT, channels: 3 } }).toColourspace('rgb16').png().toFile(file) // prettier-ignore
-      return file
-    }),
-  )
-}
-
-async function openPlate(page: Page): Promise<Artist> {
-  await page.goto('/')
-  await page.getByRole('button', { name: 'New project' }).click()
-  await page.getByLabel('Name of the project').fill('Edge')
-  await page.getByRole('button', { name: 'Make it' }).click()
-  await page.getByLabel('Files for Edge').setInputFiles(await plate())
-  await page.getByLabel('Shot', { exact: true }).fill('Edge')
-  await page.getByRole('button', { name: 'Make the shot' }).click()
-  await page.getByRole('link', { name: 'Open Edge' }).click()
-  const artist = new Artist(page, WIDTH, HEIGHT)
-  await artist.settle()
-  return artist
+/** The sign, light on a dark ground, behind a grey post. */
+function lightAt(frame: number, x: number, y: number): number {
+  const post = edgeSpread(x + 0.5 - POST.left, SIGMA, 0)[0] - edgeSpread(x + 0.5 - POST.right, SIGMA, 0)[0]
+  return (0.05 + 0.6 * truthAt(frame, x, y)) * (1 - post) + 0.2 * post
 }
 
 async function pen(artist: Artist, { left, top, right, bottom }: typeof SIGN) {
@@ -87,7 +59,8 @@ async function marked(page: Page, first: number, last: number) {
 test('a sign that passes behind a post: cut with its hole, hidden there, softened by hand and as the plate is, reflected, and handed off as the truth', async ({
   page,
 }) => {
-  const artist = await openPlate(page)
+  const plate = { name: 'Edge', width: WIDTH, height: HEIGHT, frames: FRAMES, lightAt }
+  const artist = await openOwnPlate(page, plate, folder)
   const shape = async () => allOf(await artist.storedDocument(), 'shape')[0]!
 
   // Drawn with its hole, moved by one key, and hidden where the post stands before it.
