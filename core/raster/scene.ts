@@ -1,5 +1,5 @@
 import { boundsOf, boxesOverlap, type Box } from '../geometry'
-import { flattenByArea, flattenOutline, type HomogeneousOutline } from '../spline'
+import { flattenByArea, flattenOutline, SMALLEST_WEIGHT, type HomogeneousOutline } from '../spline'
 import { grown } from './fittedMatte'
 import { PiecesByStrip } from './piecesByStrip'
 import { PieceBuffer, pushUnion, type BoundaryPieces } from './union'
@@ -290,17 +290,14 @@ function widen({ narrowest, widest }: EdgeRange, edge: EdgeProfile, widths: Floa
 }
 
 function reachesBehind(outline: HomogeneousOutline): boolean {
-  for (let i = 2; i < outline.length; i += 3) if (outline[i]! <= LEAST_WEIGHT) return true
+  for (let i = 2; i < outline.length; i += 3) if (outline[i]! <= SMALLEST_WEIGHT) return true
   return false
 }
-
-/** Control points with less weight are at the vanishing line. */
-const LEAST_WEIGHT = 1e-6
 
 function projectControlPoints(outline: HomogeneousOutline): Float64Array {
   const out = new Float64Array((outline.length / 3) * 2)
   for (let i = 0; i < outline.length / 3; i++) {
-    const w = Math.max(LEAST_WEIGHT, outline[3 * i + 2]!)
+    const w = Math.max(SMALLEST_WEIGHT, outline[3 * i + 2]!)
     out[2 * i] = outline[3 * i]! / w
     out[2 * i + 1] = outline[3 * i + 1]! / w
   }

@@ -50,18 +50,14 @@ function exrOf(
 ): Uint8Array {
   const isIds = output.layout === 'object-id'
   const within = box ?? { left: 0, top: 0, right: width, bottom: height }
+  const shown = picture.channels.map((channel) => mattes[channel.matte]!)
   const channels: ExrChannel[] = isIds
     ? rankedCoverage(ontoBox(mattes, within), names)
-    : picture.channels.map(({ name, matte }) => ({ name, data: mattes[matte]!.alpha, box: mattes[matte]!.box }))
+    : shown.map(({ alpha, box: own }, i) => ({ name: picture.channels[i]!.name, data: alpha, box: own }))
   // Colours come by threes: of one or two mattes the others are empty.
-  if (output.layout === 'rgb') for (const name of ['R', 'G', 'B'].slice(channels.length)) channels.push({ name, ...NOTHING }) // prettier-ignore
+  if (output.layout === 'rgb') for (const name of ['R', 'G', 'B'].slice(channels.length)) channels.push({ name, ...EMPTY }) // prettier-ignore
   const isFitted = output.window === 'data' && !isIds
-  const window = isFitted
-    ? coveredWindow(
-        picture.channels.map(({ matte }) => mattes[matte]!),
-        within,
-      )
-    : within
+  const window = isFitted ? coveredWindow(shown, within) : within
   return writeExr(
     {
       width,
@@ -81,7 +77,8 @@ function exrOf(
   )
 }
 
-const NOTHING = { data: new Float32Array(0), box: { left: 0, top: 0, right: 0, bottom: 0 } }
+/** A channel that is 0 everywhere. */
+const EMPTY = { data: new Float32Array(0), box: { left: 0, top: 0, right: 0, bottom: 0 } }
 
 const textsOf = ({ notes }: Output) => Object.fromEntries(notes.map(({ name, value }) => [name, value]))
 
@@ -109,15 +106,16 @@ export function coveredWindow(mattes: readonly FittedMatte[], box: ExrWindow): E
   let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
   for (const { alpha, box: own } of mattes) {
     const width = own.right - own.left
+    const from = Math.max(box.left, own.left)
+    const to = Math.min(box.right, own.right)
     for (let y = Math.max(box.top, own.top); y < Math.min(box.bottom, own.bottom); y++) {
       const start = (y - own.top) * width - own.left
-      const row = alpha.subarray(start + Math.max(box.left, own.left), start + Math.min(box.right, own.right))
+      const row = alpha.subarray(start + from, start + to)
       let first = 0
       while (first < row.length && row[first] === 0) first++
       if (first === row.length) continue
       let last = row.length - 1
       while (row[last] === 0) last--
-      const from = Math.max(box.left, own.left)
       left = Math.min(left, from + first)
       right = Math.max(right, from + last + 1)
       top = Math.min(top, y)

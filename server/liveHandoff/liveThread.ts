@@ -51,7 +51,8 @@ interface Present {
   range: [number, number]
 }
 
-interface ShotRow {
+/** Of a shot's row what a frame needs. */
+interface ShotHead {
   name: string
   head_sequence: number
 }
@@ -59,7 +60,7 @@ interface ShotRow {
 async function presentOf({ shotId, outputId }: LiveSource): Promise<Present> {
   const em = (await orm()).em.fork()
   // Asked with each request for a frame: by hand it takes a quarter of the time.
-  const [row] = await em.execute<ShotRow[]>('select name, head_sequence from shot where id = ?', [shotId])
+  const [row] = await em.execute<ShotHead[]>('select name, head_sequence from shot where id = ?', [shotId])
   if (!row) throw notFound('The shot')
   const { document, sequence } = await headAt(em, shotId, row.head_sequence)
   const shot = findObject(document, 'shot', 'shot')
