@@ -159,6 +159,19 @@ export class Artist {
     throw new Error(`Frame ${frame} was not reached`)
   }
 
+  /** Marks a stretch of the timeline of a shot of so many frames, which count from 1001. */
+  async mark(first: number, last: number, frames: number) {
+    this.acts++
+    const box = (await this.page.getByTestId('timeline').boundingBox())!
+    const x = (frame: number) => box.x + 132 + ((frame - 1001 + 0.5) / frames) * (box.width - 132 - 14)
+    await this.page.keyboard.down('Shift')
+    await this.page.mouse.move(x(first), box.y + 8)
+    await this.page.mouse.down()
+    await this.page.mouse.move(x(last), box.y + 8, { steps: 3 })
+    await this.page.mouse.up()
+    await this.page.keyboard.up('Shift')
+  }
+
   /** A number typed into a field of the properties. */
   async type(label: string, value: number | string) {
     this.acts++

@@ -127,20 +127,10 @@ test('a Bridge is made over the gap at hand, though a mark is left over elsewher
   await artist.click(...(truth().features[8]!.positions[0] as [number, number]))
   await artist.key('e')
   await expect(artist.message()).toContainText('Point: 12 frames', { timeout: 60_000 })
-  const mark = async (from: number, to: number) => {
-    const box = (await page.getByTestId('timeline').boundingBox())!
-    const x = (frame: number) => box.x + 132 + ((frame - 1001 + 0.5) / 12) * (box.width - 132 - 14)
-    await page.keyboard.down('Shift')
-    await page.mouse.move(x(from), box.y + 8)
-    await page.mouse.down()
-    await page.mouse.move(x(to), box.y + 8, { steps: 3 })
-    await page.mouse.up()
-    await page.keyboard.up('Shift')
-  }
-  await mark(1004, 1006)
+  await artist.mark(1004, 1006, 12)
   await artist.key('Shift+Delete')
   await expect(artist.message()).toContainText('is cleared from 1004 to 1006')
-  await mark(1009, 1010)
+  await artist.mark(1009, 1010, 12)
   await artist.goTo(1005)
   await artist.key('b')
   await expect(artist.message()).toContainText('Bridge over 3 frames')

@@ -33,14 +33,7 @@ test('a hole is one key away while drawing, goes below by dragging, and a Part i
   await expect(sign).toHaveText('−')
 
   await page.locator('[data-part="Part"]').click()
-  const box = (await page.getByTestId('timeline').boundingBox())!
-  const frameX = (frame: number) => box.x + 132 + ((frame - 1001 + 0.5) / 6) * (box.width - 132 - 14)
-  await page.keyboard.down('Shift')
-  await page.mouse.move(frameX(1003), box.y + 8)
-  await page.mouse.down()
-  await page.mouse.move(frameX(1004), box.y + 8, { steps: 3 })
-  await page.mouse.up()
-  await page.keyboard.up('Shift')
+  await artist.mark(1003, 1004, 6)
   await artist.key('Shift+D')
   await expect(artist.message()).toContainText('hidden on 1003 to 1004')
   expect(allOf(await artist.storedDocument(), 'part')[0]!.hidden).toEqual([[1003, 1004]])

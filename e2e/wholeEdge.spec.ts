@@ -4,7 +4,7 @@ import path from 'node:path'
 import { allOf } from '@tender-lasso/core/document'
 import { edgeOn, shotShutter } from '@tender-lasso/core/evaluation'
 import { edgeSpread } from '@tender-lasso/core/measures'
-import { expect, test, type Page } from './test'
+import { expect, test } from './test'
 import type { Artist } from './artist'
 import { greyPng, handOff } from './mattes'
 import { openOwnPlate } from './ownPlate'
@@ -44,18 +44,6 @@ async function pen(artist: Artist, { left, top, right, bottom }: typeof SIGN) {
   await artist.key('Enter')
 }
 
-/** Marks a stretch of the timeline. */
-async function marked(page: Page, first: number, last: number) {
-  const box = (await page.getByTestId('timeline').boundingBox())!
-  const frameX = (frame: number) => box.x + 132 + ((frame - 1001 + 0.5) / FRAMES) * (box.width - 132 - 14)
-  await page.keyboard.down('Shift')
-  await page.mouse.move(frameX(first), box.y + 8)
-  await page.mouse.down()
-  await page.mouse.move(frameX(last), box.y + 8, { steps: 3 })
-  await page.mouse.up()
-  await page.keyboard.up('Shift')
-}
-
 test('a sign that passes behind a post: cut with its hole, hidden there, softened by hand and as the plate is, reflected, and handed off as the truth', async ({
   page,
 }) => {
@@ -75,7 +63,7 @@ test('a sign that passes behind a post: cut with its hole, hidden there, softene
   await artist.goTo(1000 + FRAMES)
   await artist.drag(50, 140, 50 + SPEED * (FRAMES - 1), 140)
   await artist.goTo(1001)
-  await marked(page, HIDDEN[0]!, HIDDEN[1]!)
+  await artist.mark(HIDDEN[0]!, HIDDEN[1]!, FRAMES)
   await artist.key('Shift+D')
   await expect(artist.message()).toContainText('hidden on 1007 to 1008')
 
@@ -91,7 +79,7 @@ test('a sign that passes behind a post: cut with its hole, hidden there, softene
   // As the plate is, of both outlines, where all of the sign is seen: the shutter, then the softness.
   await artist.key('s')
   // Before its first key it rests, so that half of the blur of that frame is not its own.
-  await marked(page, 1002, 1005)
+  await artist.mark(1002, 1005, FRAMES)
   await page.locator('[data-part="Part"]').click()
   await artist.type('Shutter angle', 40)
   await page.getByRole('button', { name: 'Find the shutter' }).click()
