@@ -1,4 +1,5 @@
 import type { Artist, Truth } from './artist'
+import { signedArea } from '@tender-lasso/core/geometry'
 
 /** Where the joints of the walking figure are on a frame, read off the outlines that the picture was made from. */
 export function jointPlaces(known: Truth, frame: number): Record<string, [number, number]> {
@@ -117,9 +118,55 @@ export function acrossAt(outline: readonly number[], y: number): [number, number
 }
 
 /** Corners of the felt below the pinwheel that turns before it. */
-export function hatBelowThePinwheel(known: Truth, frame: number): (readonly [number, number])[] {
-  const hat = outlineOf(known, 'hat', frame)
-  const corner = (i: number) => [hat[2 * i]!, hat[2 * i + 1]!] as const
-  const between = (i: number, j: number, u: number) => [0, 1].map((k) => corner(i)[k]! * (1 - u) + corner(j)[k]! * u) as [number, number] // prettier-ignore
-  return [between(2, 3, 0.75), between(7, 6, 0.75), ...[7, 8, 9, 10, 11, 0, 1, 2].map(corner)]
+export const hatBelowThePinwheel = (known: Truth, frame: number) => hatBelow(outlineOf(known, 'hat', frame), 0.75)
+
+/** Corners round the band and the brim, with a little of the ground beside their ends: these alone tell where the hat is from left to right. */
+export const hatBandAndBrim = (known: Truth, frame: number) =>
+  outset(hatBelow(outlineOf(known, 'hat', frame), 0.35), 2.5)
+
+type Place = [number, number]
+
+/** Corners of a hat from the ends of its brim up to a share of the height of its sides. */
+function hatBelow(hat: readonly number[], share: number): Place[] {
+  const corner = (i: number): Place => [hat[2 * i]!, hat[2 * i + 1]!]
+  return [
+    between(corner(2), corner(3), share),
+    between(corner(7), corner(6), share),
+    ...[7, 8, 9, 10, 11, 0, 1, 2].map(corner),
+  ]
+}
+
+/** Points of the coat from the height of its knees down, and corners round its hem below the board. */
+export const HEM_POINTS = [5, 6, 7, 8, 9, 10] as const
+export function coatHem(known: Truth, frame: number): Place[] {
+  const coat = outlineOf(known, 'coat', frame)
+  const point = (i: number): Place => [coat[MAKER_STEP * i]!, coat[MAKER_STEP * i + 1]!]
+  return [between(point(6), point(5), 0.4), ...[6, 7, 8, 9].map(point), between(point(9), point(10), 0.4)]
+}
+
+const between = (a: Place, b: Place, share: number): Place => [
+  a[0] * (1 - share) + b[0] * share,
+  a[1] * (1 - share) + b[1] * share,
+]
+
+/** A closed polygon whose sides are moved outwards, pixels. */
+function outset(corners: readonly Place[], by: number): Place[] {
+  const count = corners.length
+  const at = (i: number) => corners[(i + count) % count]!
+  const outwards = signedArea(corners.flat()) > 0 ? by : -by
+  const moved = (i: number): [Place, Place] => {
+    const [a, b] = [at(i), at(i + 1)]
+    const long = Math.hypot(b[0] - a[0], b[1] - a[1])
+    const [x, y] = [((b[1] - a[1]) / long) * outwards, ((a[0] - b[0]) / long) * outwards]
+    return [[a[0] + x, a[1] + y], [b[0] + x, b[1] + y]] // prettier-ignore
+  }
+  return corners.map((_, i) => crossing(...moved(i - 1), ...moved(i)))
+}
+
+/** Where the lines through two pairs of places cross. */
+function crossing(a: Place, b: Place, c: Place, d: Place): Place {
+  const [x, y] = [b[0] - a[0], b[1] - a[1]]
+  const [u, v] = [d[0] - c[0], d[1] - c[1]]
+  const t = ((c[0] - a[0]) * v - (c[1] - a[1]) * u) / (x * v - y * u)
+  return [a[0] + t * x, a[1] + t * y]
 }
