@@ -44,15 +44,18 @@ const PER_POINT = 8
 /** Numbers from one such point to the next. */
 export const MAKER_STEP = 2 * PER_POINT
 
-/** An outline by the pen, through the points that the truth's is drawn through. */
-export async function drawThrough(artist: Artist, outline: readonly number[]) {
+/**
+ * An outline by the pen, through the points that the truth's is drawn through.
+ *
+ * @param zoom  the largest that leaves all of it inside the viewer: of the coat, if nothing is given
+ */
+export async function drawThrough(artist: Artist, outline: readonly number[], zoom = 1.4) {
   const at = (i: number): [number, number] => {
     const n = outline.length
     return [outline[((i % n) + n) % n]!, outline[(((i + 1) % n) + n) % n]!]
   }
   await artist.key('p')
-  // As large as leaves all of the coat inside the viewer.
-  await artist.zoomTo(...middleOf(outline), 1.4)
+  await artist.zoomTo(...middleOf(outline), zoom)
   for (let i = 0; i < outline.length; i += MAKER_STEP) {
     const [x, y] = at(i)
     const [bx, by] = at(i - MAKER_STEP)

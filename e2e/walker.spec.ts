@@ -155,17 +155,8 @@ test('hat and head: on one track behind the lamp post, few keys, within 0.6 px o
   await artist.step('Shape')
   await polygon(artist, 'hat', hat)
   await hungOn(page, 'hat track')
-  const [left, right, high, low] = [
-    Math.min(...axis(head, 0)),
-    Math.max(...axis(head, 0)),
-    Math.min(...axis(head, 1)),
-    Math.max(...axis(head, 1)),
-  ]
   await nothingSelected(artist)
-  await artist.zoomTo((left + right) / 2, (high + low) / 2, 6)
-  await artist.key('Shift+O')
-  await artist.drag(left, high, right, low)
-  await artist.fit()
+  await drawThrough(artist, head, 6)
   await artist.key('s')
   await rename(page, 'Part', 'head')
   await choose(page, 'Carried by', 'hat')
@@ -187,7 +178,7 @@ test('hat and head: on one track behind the lamp post, few keys, within 0.6 px o
   await nothingSelected(artist)
   for (const frame of [1007, 1020, 1043, 1062]) {
     await artist.goTo(frame)
-    await fittedByBox(artist, () => storedPlaces(artist, 'head', frame), outlineOf(known, 'head', frame))
+    await fittedByBox(artist, () => storedPlaces(artist, 'head', frame), drawnPoints(outlineOf(known, 'head', frame)))
   }
   await artist.saved()
   for (const name of ['hat', 'head']) {
@@ -199,6 +190,9 @@ test('hat and head: on one track behind the lamp post, few keys, within 0.6 px o
     expect(Math.abs(error.biasY), name).toBeLessThan(0.1)
   }
 })
+
+/** The points that an outline of the truth is drawn through. */
+const drawnPoints = (outline: readonly number[]) => outline.filter((_, i) => i % MAKER_STEP < 2)
 
 const storedPlaces = async (artist: Artist, part: string, frame: number) =>
   shapePlaces(await artist.storedDocument(), part, frame)
