@@ -139,13 +139,25 @@ function hatBelow(hat: readonly number[], share: number): Place[] {
   ]
 }
 
-/** Points of the coat from the height of its knees down, and corners round its hem below the board. */
+/** Points of the coat from the height of its knees down: below the board the cloth swings wider. */
 export const HEM_POINTS = [5, 6, 7, 8, 9, 10] as const
+
+/** Corners round the hem of the coat below the board. */
 export function coatHem(known: Truth, frame: number): Place[] {
-  const coat = outlineOf(known, 'coat', frame)
-  const point = (i: number): Place => [coat[MAKER_STEP * i]!, coat[MAKER_STEP * i + 1]!]
+  const point = drawnPoint(outlineOf(known, 'coat', frame))
   return [between(point(6), point(5), 0.4), ...[6, 7, 8, 9].map(point), between(point(9), point(10), 0.4)]
 }
+
+/** Corners round the coat down to where it begins to swing. */
+export function coatAbove(known: Truth, frame: number): Place[] {
+  const point = drawnPoint(outlineOf(known, 'coat', frame))
+  const sides = [between(point(4), point(5), 0.3), between(point(11), point(10), 0.3)]
+  return [...[0, 1, 2, 3, 4].map(point), ...sides, ...[11, 12, 13].map(point)]
+}
+
+const drawnPoint =
+  (outline: readonly number[]) =>
+  (i: number): Place => [outline[MAKER_STEP * i]!, outline[MAKER_STEP * i + 1]!]
 
 const between = (a: Place, b: Place, share: number): Place => [
   a[0] * (1 - share) + b[0] * share,
