@@ -56,6 +56,7 @@ const EDGES: EdgeProfile[] = [
   { innerFeather: 0, outerFeather: 0, grow: 0 },
   { innerFeather: 3, outerFeather: 5, grow: 0 },
   { innerFeather: 0, outerFeather: 8, grow: 1 },
+  { innerFeather: 20, outerFeather: 40, grow: 0 },
 ]
 
 function discs(): Case[] {

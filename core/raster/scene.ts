@@ -103,16 +103,19 @@ export interface Scene {
 const OPEN = [0, 0.25, 0.5, 0.75, 1]
 const MIDDLE = [0.5]
 
-/** How much of a pixel the polygon of a hard edge may cover amiss where it crosses: half a level of eight bits (ADR 49). */
-const HARD_ERROR = 1 / 510
+/** Of eight bits. A polygon may cover so much of a pixel amiss where a hard edge crosses it, and change alpha by so much where a wide ramp is steepest (ADR 49, 51). */
+const HALF_A_LEVEL = 1 / 510
 
 /** How far the polygon of a soft edge may lie from its outline, target pixels: chords that end in an anchor use three quarters of it. */
 const NARROW_TOLERANCE = 0.0048
 const SOFT_TOLERANCE = 0.02
 
 /** The softer an edge is, the less a shift of it changes any pixel: its steepest slope is 1.5 over its width. */
-const toleranceOf = (edge: EdgeProfile) =>
-  Math.min(SOFT_TOLERANCE, Math.max(NARROW_TOLERANCE, (NARROW_TOLERANCE * rampWidthOf(edge)) / 1.5))
+function toleranceOf(edge: EdgeProfile): number {
+  const shift = rampWidthOf(edge) / 1.5
+  const narrow = Math.min(SOFT_TOLERANCE, Math.max(NARROW_TOLERANCE, NARROW_TOLERANCE * shift))
+  return Math.max(narrow, HALF_A_LEVEL * shift)
+}
 
 /** Flattened, united boundaries of a Part over the open shutter; computed when asked for and kept. */
 export class PartBoundaries {
@@ -175,7 +178,7 @@ export class PartBoundaries {
     const outlines = all.filter((outline) => this.isNear(group, outline))
     const tolerance = toleranceOf(edge)
     const polygons = isPlainGroup(this.part.groups[group]!)
-      ? outlines.map((outline) => flattenByArea(outline, HARD_ERROR))
+      ? outlines.map((outline) => flattenByArea(outline, HALF_A_LEVEL))
       : outlines.map((outline) => flattenOutline(outline, tolerance))
     pushUnion(polygons, this.buffer)
     return this.buffer.view()
