@@ -1,15 +1,24 @@
 import path from 'node:path'
 import { defineConfig } from '@playwright/test'
 
-export const PORT = 4391
-export const DATA_FOLDER = path.resolve(import.meta.dirname, '..', '.test-data', 'e2e')
+/** Files of tests run side by side, each on an application of its own. E2E_WORKERS=1 is enough for one file. */
+const WORKERS = Number(process.env.E2E_WORKERS ?? 2)
+
+/** Which of the applications this process tests: the runner numbers its workers. */
+const own = Number(process.env.TEST_PARALLEL_INDEX ?? 0)
+const portOf = (index: number) => 4391 + 4 * index
+export const dataFolderOf = (index: number) =>
+  path.resolve(import.meta.dirname, '..', '.test-data', index === 0 ? 'e2e' : `e2e-${index}`)
+
+export const PORT = portOf(own)
+export const DATA_FOLDER = dataFolderOf(own)
 
 export default defineConfig({
   testDir: '.',
   testMatch: '*.spec.ts',
   outputDir: '../test-results',
   fullyParallel: false,
-  workers: 1,
+  workers: WORKERS,
   timeout: 300_000,
   expect: { timeout: 15_000 },
   reporter: [['list']],
@@ -30,13 +39,13 @@ export default defineConfig({
       ],
     },
   },
-  webServer: {
-    command: 'node --import tsx e2e/startServer.ts',
+  webServer: Array.from({ length: WORKERS }, (_, index) => ({
+    command: `node --import tsx e2e/startServer.ts ${index} ${portOf(index)}`,
     cwd: path.resolve(import.meta.dirname, '..'),
-    url: `http://127.0.0.1:${PORT}/api/health`,
+    url: `http://127.0.0.1:${portOf(index)}/api/health`,
     timeout: 600_000,
-    gracefulShutdown: { signal: 'SIGTERM', timeout: 20_000 },
-    stdout: 'ignore',
-    stderr: 'pipe',
-  },
+    gracefulShutdown: { signal: 'SIGTERM' as const, timeout: 20_000 },
+    stdout: 'ignore' as const,
+    stderr: 'pipe' as const,
+  })),
 })
