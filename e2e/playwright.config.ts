@@ -19,7 +19,7 @@ export default defineConfig({
   outputDir: '../test-results',
   fullyParallel: false,
   workers: WORKERS,
-  timeout: 300_000,
+  timeout: 900_000,
   expect: { timeout: 15_000 },
   reporter: [['list']],
   use: {
