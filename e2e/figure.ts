@@ -1,5 +1,5 @@
-import type { Artist, Truth } from './artist'
 import { signedArea } from '@tender-lasso/core/geometry'
+import type { Artist, Truth } from './artist'
 
 /** Where the joints of the walking figure are on a frame, read off the outlines that the picture was made from. */
 export function jointPlaces(known: Truth, frame: number): Record<string, [number, number]> {

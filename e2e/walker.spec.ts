@@ -34,7 +34,7 @@ test.beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lass
 test.afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
 test('hat and head: on one track behind the lamp post, few keys, within 0.6 px of the truth', async ({ page }) => {
-  const { known, artist } = await postHatAndHead(page)
+  const { known, artist } = await postHatAndHead(page, 'hat track')
   // Leafing through, the hat is seen a little off all along: it is moved by as much on all frames.
   await artist.goTo(1044)
   const document = await artist.storedDocument()

@@ -95,8 +95,12 @@ export function shapePlaces(document: RotoDocument, part: string, frame: number)
   return controlPlacesAt(document, shapesOf(document, owner.id)[0]!, frame)
 }
 
-/** Post, hat and head drawn in the empty shot, the hat moved by a track of its own and the head by the hat. */
-export async function postHatAndHead(page: Page) {
+/**
+ * Post, hat and head drawn in the empty shot, the hat moved by a track of its own and the head by the hat.
+ *
+ * @param track  its name; tracks of other jobs are still there
+ */
+export async function postHatAndHead(page: Page, track: string) {
   const { known, artist } = await shapeStep(page)
   // What other jobs have left in this shot is cleared away.
   const parts = page.locator('[data-part]')
@@ -127,7 +131,7 @@ export async function postHatAndHead(page: Page) {
   const head = outlineOf(known, 'head', REFERENCE)
   // Its band is orange on dark felt: in red it stands out. The ground beside it is another on each frame.
   const below = hatBandAndBrim(known, REFERENCE)
-  await tracked(artist, 'hat track', below, { model: /rotation/i, leftOut: ['post'], channel: 'Red', least: 0.4 })
+  await tracked(artist, track, below, { model: /rotation/i, leftOut: ['post'], channel: 'Red', least: 0.4 })
 
   await smoothed(artist, { position: 1, rotation: 4, scale: 4 })
 
@@ -135,7 +139,7 @@ export async function postHatAndHead(page: Page) {
   await artist.goTo(REFERENCE)
   await artist.step('Shape')
   await polygon(artist, 'hat', hat)
-  await hungOn(page, 'hat track')
+  await hungOn(page, track)
   await nothingSelected(artist)
   await drawThrough(artist, head, 6)
   await artist.key('s')

@@ -12,7 +12,7 @@ test.beforeAll(() => void (folder = mkdtempSync(path.join(tmpdir(), 'tender-lass
 test.afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
 test('what the limbs hang on: a hat on its track, and the head below it', async ({ page }) => {
-  const { artist } = await postHatAndHead(page)
+  const { artist } = await postHatAndHead(page, 'what carries the limbs')
   await artist.saved()
 })
 
