@@ -3,9 +3,9 @@ import { flattenByArea, flattenOutline, homogeneousOutline, type HomogeneousOutl
 import { POINT_STRIDE } from '../document'
 import { roundOutline } from '../document/testDocuments'
 import { CoverageAccumulator } from './accumulate'
+import { MAPS, SIZE, wildOutline } from './testOutlines'
 import { unionBoundary } from './union'
 
-const SIZE = 384
 const ERROR = 1 / 510
 const box = { left: 0, top: 0, right: SIZE, bottom: SIZE }
 
@@ -30,13 +30,8 @@ function compared(outline: HomogeneousOutline) {
 }
 
 describe('what a hard edge covers', () => {
-  const maps = {
-    'as it is': [1, 0, 0, 0, 1, 0, 0, 0, 1],
-    'half a pixel aside, turned': [0, -1, SIZE + 0.5, 1, 0, 0.5, 0, 0, 1],
-    mirrored: [-1, 0, SIZE, 0, 1, 0, 0, 0, 1],
-    'on an anamorphic plate': [0.5, 0, 90, 0, 1, 0, 0, 0, 1],
-    'in perspective': [1.1, 0.1, -20, 0, 1, -10, 4e-4, 2e-4, 1],
-  }
+  const asItIs = [1, 0, 0, 0, 1, 0, 0, 0, 1]
+  const maps = { 'as it is': asItIs, ...MAPS }
   for (const [how, map] of Object.entries(maps)) {
     it(`differs by no more than half a level of eight bits where its chords are few, ${how}`, () => {
       for (const radius of [3, 11, 60, 150]) {
@@ -51,11 +46,7 @@ describe('what a hard edge covers', () => {
   }
 
   it('differs by few levels where it winds wildly, and on the whole by nothing', () => {
-    const round = roundOutline(12, 90, 190.3, 187.8)
-    for (let p = 0; p < 12; p++) {
-      for (let n = 0; n < 6; n++) round[p * POINT_STRIDE + n]! += 25 * Math.sin(37.7 * p + 11.3 * n)
-    }
-    const { worst, sum } = compared(homogeneousOutline(round, POINT_STRIDE, Float64Array.from(maps['as it is'])))
+    const { worst, sum } = compared(homogeneousOutline(wildOutline(), POINT_STRIDE, Float64Array.from(asItIs)))
     // Up to four edges through one pixel.
     expect(worst).toBeLessThanOrEqual(4 * ERROR)
     expect(Math.abs(sum)).toBeLessThan(ERROR)

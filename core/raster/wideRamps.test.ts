@@ -3,8 +3,8 @@ import { POINT_STRIDE } from '../document'
 import { roundOutline } from '../document/testDocuments'
 import { flattenOutline, homogeneousOutline, type HomogeneousOutline } from '../spline'
 import { fastestFeather, rampAt, renderMattes, unionBoundary, type EdgeProfile } from './index'
+import { MAPS, SIZE, wildOutline } from './testOutlines'
 
-const SIZE = 384
 const HALF_A_LEVEL = 1 / 510
 const box = { left: 0, top: 0, right: SIZE, bottom: SIZE }
 
@@ -49,19 +49,9 @@ describe('a ramp so wide that few chords do', () => {
     }
   })
 
-  const maps = {
-    'half a pixel aside, turned': [0, -1, SIZE + 0.5, 1, 0, 0.5, 0, 0, 1],
-    mirrored: [-1, 0, SIZE, 0, 1, 0, 0, 0, 1],
-    'on an anamorphic plate': [0.5, 0, 90, 0, 1, 0, 0, 0, 1],
-    'in perspective': [1.1, 0.1, -20, 0, 1, -10, 4e-4, 2e-4, 1],
-  }
-  for (const [how, map] of Object.entries(maps)) {
+  for (const [how, map] of Object.entries(MAPS)) {
     it(`is no further from that of as many chords as anybody wants, round a wild outline ${how}`, () => {
-      const round = roundOutline(12, 90, 190.3, 187.8)
-      for (let p = 0; p < 12; p++) {
-        for (let n = 0; n < 6; n++) round[p * POINT_STRIDE + n]! += 25 * Math.sin(37.7 * p + 11.3 * n)
-      }
-      const outline = homogeneousOutline(round, POINT_STRIDE, Float64Array.from(map))
+      const outline = homogeneousOutline(wildOutline(), POINT_STRIDE, Float64Array.from(map))
       for (const edge of EDGES) {
         expect(worstOf(rendered(outline, edge), exact(outline, edge))).toBeLessThanOrEqual(HALF_A_LEVEL)
       }
