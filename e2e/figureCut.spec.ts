@@ -11,7 +11,8 @@ import { acrossAt, hatBelowThePinwheel, jointPlaces, limbJoint, outlineOf, sides
 import { deliveredError, figureError } from './figureError'
 import { downloaded, greyPng, words } from './mattes'
 import { makeOwnShot } from './ownShot'
-import { expect, test, type Page } from './test'
+import { expect, test } from './test'
+import { choose } from './walker'
 
 test.describe.configure({ timeout: 600_000 })
 
@@ -59,11 +60,6 @@ async function named(artist: Artist, name: string) {
   await artist.key('F2')
   await artist.page.getByLabel('New name').fill(name)
   await artist.page.getByLabel('New name').press('Enter')
-}
-
-async function chosen(page: Page, label: string, option: string) {
-  await page.getByLabel(label, { exact: true }).click()
-  await page.locator('.ant-select-item-option', { hasText: option }).last().click()
 }
 
 async function trackedBothWays(artist: Artist) {
@@ -197,7 +193,7 @@ test('the walking figure: rigged, put right, held out by the post, handed off wi
   await artist.drag(left, 6, right, 712)
   await artist.key('s')
   await named(artist, 'post')
-  await chosen(page, 'Mover', 'Track')
+  await choose(page, 'Mover', 'Track')
   await artist.step('Order')
   await page.getByLabel('Stays in front of new Parts').click()
 
@@ -213,7 +209,7 @@ test('the walking figure: rigged, put right, held out by the post, handed off wi
     .first()
     .click()
   await page.getByRole('button', { name: 'Left out' }).click()
-  await chosen(page, 'Leave out a Part', 'post')
+  await choose(page, 'Leave out a Part', 'post')
   await trackedBothWays(artist)
   await page.getByRole('button', { name: 'Smooth', exact: true }).click()
   await page.getByTitle('Spline', { exact: true }).click()
@@ -253,7 +249,7 @@ test('the walking figure: rigged, put right, held out by the post, handed off wi
   await expect(artist.message()).toContainText(/taken from the plate|No clear edge/)
   await limbsMadeWide(artist, known)
   await page.locator('[data-part="torso"]').click()
-  await chosen(page, 'Mover', 'Track 2')
+  await choose(page, 'Mover', 'Track 2')
   for (const [part, ids] of [
     ['torso', ['coat', 'scarf']],
     ['head', ['head', 'hat']],
