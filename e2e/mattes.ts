@@ -15,10 +15,10 @@ export async function greyPng(bytes: Buffer | Uint8Array) {
     .raw({ depth: 'ushort' })
     .toBuffer({ resolveWithObject: true })
   const values = new Uint16Array(data.buffer, data.byteOffset, data.length / 2)
-  const count = info.width * info.height
-  const alpha = new Float32Array(count)
-  for (let i = 0; i < count; i++) alpha[i] = values[i * info.channels]! / 65535
-  return { width: info.width, height: info.height, data: alpha }
+  const { width, height, channels } = info
+  const alpha = new Float32Array(width * height)
+  for (let i = 0; i < alpha.length; i++) alpha[i] = values[i * channels]! / 65535
+  return { width, height, data: alpha }
 }
 
 /** Hands off one Part as PNG without holdouts through the interface, as an output of its own, and returns the files by frame. */
@@ -76,12 +76,17 @@ export async function measured(
   for (const frame of mattes[0]!.keys()) {
     const expected = await greyPng(readFileSync(path.join(DEMO_FOLDER, 'truth', 'alpha', part, `${frame}.png`)))
     const [first, ...others] = await Promise.all(mattes.map((frames) => greyPng(frames.get(frame)!)))
-    for (const { data } of others) data.forEach((alpha, i) => (first!.data[i] = Math.max(first!.data[i]!, alpha)))
+    for (const { data } of others) joined(first!.data, data)
     errors.push(matteError(first!, expected))
     soft.push(softError(first!, expected))
   }
   const mean = (pick: (error: SoftError) => number) => soft.reduce((sum, e) => sum + pick(e), 0) / soft.length
   return { ...meanError(errors), band: mean((e) => e.band), inBetween: mean((e) => e.inBetween) }
+}
+
+/** A matte with another one laid over it. */
+function joined(into: Float32Array, other: Float32Array) {
+  for (let i = 0; i < into.length; i++) into[i] = Math.max(into[i]!, other[i]!)
 }
 
 /** Mean of each measure over frames. */

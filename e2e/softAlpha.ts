@@ -17,52 +17,43 @@ const LEAST = 0.002
 
 export function softError(found: Matte, truth: Matte): SoftError {
   const { width, height, data } = truth
-  const across = distancesAlongRows(truth)
-  const sums = { band: 0, inBetween: 0 }
-  const counts = { band: 0, inBetween: 0 }
+  const isAbout = aboutEdge(truth)
+  let [bandSum, bandCount, inBetweenSum, inBetweenCount] = [0, 0, 0, 0]
+  for (let at = 0; at < width * height; at++) {
+    const alpha = data[at]!
+    const isInBetween = alpha > LEAST && alpha < 1 - LEAST
+    if (!isInBetween && !isAbout[at]) continue
+    const error = Math.abs(found.data[at]! - alpha)
+    if (isInBetween) {
+      inBetweenSum += error
+      inBetweenCount++
+    }
+    if (isAbout[at]) {
+      bandSum += error
+      bandCount++
+    }
+  }
+  return { band: bandSum / Math.max(1, bandCount), inBetween: inBetweenSum / Math.max(1, inBetweenCount) }
+}
+
+/** Half the length of a disc of the band in each of its rows. */
+const SPANS = Array.from({ length: 2 * BAND + 1 }, (_, row) => Math.floor(Math.sqrt(BAND ** 2 - (row - BAND) ** 2)))
+
+/** 1 where a pixel lies within the band round one of the edge. */
+function aboutEdge({ width, height, data }: Matte): Uint8Array {
+  const out = new Uint8Array(width * height)
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const at = y * width + x
-      const error = Math.abs(found.data[at]! - data[at]!)
-      if (data[at]! > LEAST && data[at]! < 1 - LEAST) {
-        sums.inBetween += error
-        counts.inBetween++
-      }
-      if (!isAbout(across, width, height, x, y)) continue
-      sums.band += error
-      counts.band++
-    }
-  }
-  return { band: sums.band / Math.max(1, counts.band), inBetween: sums.inBetween / Math.max(1, counts.inBetween) }
-}
-
-const isEdge = ({ width, height, data }: Matte, x: number, y: number) => {
-  const at = y * width + x
-  const isIn = data[at]! >= 0.5
-  return (x + 1 < width && data[at + 1]! >= 0.5 !== isIn) || (y + 1 < height && data[at + width]! >= 0.5 !== isIn)
-}
-
-/** Pixels to the nearest one of the edge in the same row, at most one more than the band. */
-function distancesAlongRows(truth: Matte): Uint8Array {
-  const { width, height } = truth
-  const out = new Uint8Array(width * height).fill(BAND + 1)
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      if (!isEdge(truth, x, y)) continue
-      for (let dx = -BAND; dx <= BAND; dx++) {
-        if (x + dx < 0 || x + dx >= width) continue
-        const at = y * width + x + dx
-        out[at] = Math.min(out[at]!, Math.abs(dx))
+      const isIn = data[at]! >= 0.5
+      const isEdge =
+        (x + 1 < width && data[at + 1]! >= 0.5 !== isIn) || (y + 1 < height && data[at + width]! >= 0.5 !== isIn)
+      if (!isEdge) continue
+      for (let row = Math.max(0, y - BAND); row <= Math.min(height - 1, y + BAND); row++) {
+        const span = SPANS[row - y + BAND]!
+        out.fill(1, row * width + Math.max(0, x - span), row * width + Math.min(width, x + span + 1))
       }
     }
   }
   return out
-}
-
-function isAbout(across: Uint8Array, width: number, height: number, x: number, y: number): boolean {
-  for (let dy = -BAND; dy <= BAND; dy++) {
-    if (y + dy < 0 || y + dy >= height) continue
-    if (across[(y + dy) * width + x]! ** 2 + dy * dy <= BAND * BAND) return true
-  }
-  return false
 }

@@ -25,16 +25,7 @@ const FARTHEST = 24
 
 /** Compares a matte with the truth. Both have the same size; an empty pair overlaps fully. */
 export function matteError(matte: MattePicture, truth: MattePicture): MatteError {
-  const { width, height } = truth
-  let [intersection, union, difference] = [0, 0, 0]
-  for (let i = 0; i < width * height; i++) {
-    const a = matte.data[i]!
-    const b = truth.data[i]!
-    difference += Math.abs(a - b)
-    const [inA, inB] = [a >= LEVEL, b >= LEVEL]
-    if (inA && inB) intersection++
-    if (inA || inB) union++
-  }
+  const { intersection, union, difference } = compared(matte.data, truth.data, truth.width * truth.height)
   const own = halfLevel(matte)
   const expected = halfLevel(truth)
   const grid = bucketed(own)
@@ -52,6 +43,21 @@ export function matteError(matte: MattePicture, truth: MattePicture): MatteError
     boundaryPoints: points,
     sumOfDifferences: difference,
   }
+}
+
+/** Pixels that both and that either of the mattes fill at least half, and the sum of their differences. */
+function compared(own: ArrayLike<number>, expected: ArrayLike<number>, count: number) {
+  let intersection = 0
+  let union = 0
+  let difference = 0
+  for (let i = 0; i < count; i++) {
+    const a = own[i]!
+    const b = expected[i]!
+    difference += Math.abs(a - b)
+    if (a >= LEVEL || b >= LEVEL) union++
+    if (a >= LEVEL && b >= LEVEL) intersection++
+  }
+  return { intersection, union, difference }
 }
 
 interface Crossing {
@@ -107,8 +113,10 @@ function nearest(grid: ReadonlyMap<number, Crossing[]>, x: number, y: number): n
   const near: Crossing[] = []
   for (let reach = 1; reach <= FARTHEST / BUCKET && near.length === 0; reach++) {
     for (let dx = -reach; dx <= reach; dx++) {
-      for (let dy = -reach; dy <= reach; dy++)
-        near.push(...(grid.get(bucketKey(x + dx * BUCKET, y + dy * BUCKET)) ?? []))
+      for (let dy = -reach; dy <= reach; dy++) {
+        const bucket = grid.get(bucketKey(x + dx * BUCKET, y + dy * BUCKET))
+        if (bucket) near.push(...bucket)
+      }
     }
   }
   let best = FARTHEST
