@@ -45,7 +45,8 @@ async function planeShot(): Promise<string> {
 
 /**
  * Frames a second of a run through the interface, from the key press to the word that it has ended: fetching and
- * inflating of the pictures, and drawing while it runs, included. Each run begins on a page that holds no pictures.
+ * inflating of the pictures, and drawing while it runs, included. Each run begins on a page just opened, which has fetched
+ * the first dozen frames while the artist looked at what was chosen.
  */
 async function framesPerSecond(shotId: string, names: readonly string[]): Promise<number[]> {
   const rates: number[] = []

@@ -1,3 +1,4 @@
 export * from './analysisTiles'
 export * from './frameCache'
+export * from './readAhead'
 export * from './readStretches'

@@ -11,12 +11,13 @@ import {
   unwarpedPatch,
   type Feature,
   type PictureChannel,
+  type PictureSource,
   type PixelsUsed,
   type TrackedFrame,
   type TrackEnd,
   type TrackRun,
 } from '@tender-lasso/core/tracking'
-import { boundsOfAll, identity, invert, multiply, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
+import { identity, invert, multiply, type Box, type Matrix3 } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
 import { toLinear, type ColourEncoding } from '@tender-lasso/core/colour'
 import {
@@ -27,7 +28,7 @@ import {
   type EdgePlace,
   type MovingEdge,
 } from '@tender-lasso/core/measures'
-import { AnalysisTiles } from '../media'
+import { AnalysisTiles, readAhead } from '../media'
 
 export interface TrackPlate {
   shotId: string
@@ -62,70 +63,40 @@ function tilesOf(plate: TrackPlate): AnalysisTiles {
 const sourceOf = (plate: TrackPlate) => (frame: number, box: Box, channel: PictureChannel) =>
   tilesOf(plate).image(frame, box, channel)
 
-/** Plate pixels round several patterns that are fetched before it is known how far they are looked for. */
-const ROOM_AT_FIRST = 64
+/** Frames of each run that a rehearsal looks at. */
+const REHEARSED = 2
+/** Told apart, so that each ends the ones before it. */
+let rehearsal = 0
 
-const widened = ({ left, top, right, bottom }: Box, by: number): Box => ({
-  left: left - by,
-  top: top - by,
-  right: right + by,
-  bottom: bottom + by,
-})
+/** Milliseconds after which it is heard what the page says, such as to stop. */
+const LISTEN_MS = 30
 
-const together = (a: Box, b: Box): Box => ({
-  left: Math.min(a.left, b.left),
-  top: Math.min(a.top, b.top),
-  right: Math.max(a.right, b.right),
-  bottom: Math.max(a.bottom, b.bottom),
-})
-
-/** With fewer frames than this fetched before they are looked at, the next are asked for. */
-const LEAST_AHEAD = 3
-/** Frames that are then fetched ahead: several in one request, each of which costs page, server and browser much. */
-const MOST_AHEAD = 8
-
-/** Plate pixels more on each side than the last motion leads to: a motion that changes would need a request a frame. */
-const ROOM_AHEAD = 24
-
-/** Milliseconds for which what was found is gathered before it is told. */
-const TELL_MS = 60
-
-/**
- * Reads ahead: while one frame is looked at, the stretch under all runs together of those that come next is fetched,
- * where the last motion will have taken it, in one request for several frames however many runs there are.
- */
-function sourceAhead(plate: TrackPlate, runs: readonly TrackRun[]) {
-  const tiles = tilesOf(plate)
-  const frames = [...new Set(runs.flatMap(({ steps }) => steps.map(({ frame }) => frame)))]
-  const placeOf = new Map(frames.map((frame, i) => [frame, i]))
-  const room = runs.length > 1 ? ROOM_AT_FIRST : 0
-  let under = widened(boundsOfAll(runs.flatMap(({ patterns }) => patterns[0]!.outlines)), room)
-  let before = under
-  let place = -1
-  return (frame: number, box: Box, channel: PictureChannel) => {
-    const now = placeOf.get(frame) ?? -1
-    if (now > place) {
-      const soon = frames.slice(now, now + 1 + MOST_AHEAD)
-      const boxIn = (steps: number) => together(box, carriedOn(before, under, 1 + steps))
-      const near = soon.slice(0, 1 + LEAST_AHEAD)
-      if (!near.every((at, steps) => tiles.isExpected(at, boxIn(steps), channel))) {
-        // The same box for all of them, so that one request brings them.
-        tiles.expect(soon, widened(boxIn(MOST_AHEAD), ROOM_AHEAD), channel)
-      }
-      before = under
-      under = box
-      place = now
-    } else if (now === place) under = together(under, box)
-    return tiles.image(frame, box, channel)
+/** The same pictures, with a moment now and then in which messages come in. */
+function listening(source: PictureSource): PictureSource {
+  let heardAt = performance.now()
+  return async (frame, box, channel) => {
+    if (performance.now() - heardAt > LISTEN_MS) {
+      await nextTask()
+      heardAt = performance.now()
+    }
+    return source(frame, box, channel)
   }
 }
 
-/** Where a box will be after some more frames of the motion that took it from one place to another. */
-function carriedOn(from: Box, to: Box, frames: number): Box {
-  const x = (frames / 2) * (to.left + to.right - from.left - from.right)
-  const y = (frames / 2) * (to.top + to.bottom - from.top - from.bottom)
-  return { left: to.left + x, top: to.top + y, right: to.right + x, bottom: to.bottom + y }
+/** Without the milliseconds by which a timer would be late. */
+function nextTask(): Promise<void> {
+  const { port1, port2 } = new MessageChannel()
+  return new Promise((resolve) => {
+    port1.onmessage = () => {
+      port1.close()
+      resolve()
+    }
+    port2.postMessage(null)
+  })
 }
+
+/** Milliseconds for which what was found is gathered before it is told. */
+const TELL_MS = 60
 
 /** A plate that is looked at in scene-linear light: encoded, an edge looks shifted and its two sides unlike. */
 export interface LitPlate extends TrackPlate {
@@ -151,13 +122,14 @@ const trackWorker = {
   ): Promise<{ ends: RunEnd[]; samples: TrackedFrame[][] }> {
     isStopped = false
     isRunning = true
+    rehearsal++
     // Watching may lag behind on its own channel, so what was found comes back with the end as well.
     const samples: TrackedFrame[][] = runs.map(() => [])
     let untold: Found[] = []
     let toldAt = performance.now()
     const ends = await runTogether(
       runs,
-      sourceAhead(plate, runs),
+      listening(readAhead(tilesOf(plate), runs)),
       (index, sample) => {
         samples[index]!.push(sample)
         untold.push({ index, sample })
@@ -178,6 +150,17 @@ const trackWorker = {
 
   stop() {
     isStopped = true
+  },
+
+  /**
+   * Fetches what runs will look at first, and tracks their nearest frames for nothing: code that has been used is
+   * compiled. A run ends it.
+   */
+  async getReady(plate: TrackPlate, runs: readonly TrackRun[]) {
+    const own = ++rehearsal
+    const isWanted = () => own === rehearsal && !isRunning
+    const near = runs.map((run) => ({ ...run, steps: run.steps.slice(0, REHEARSED) }))
+    await runTogether(near, listening(readAhead(tilesOf(plate), runs)), isWanted, isWanted)
   },
 
   /** Corners to follow inside outlines on a frame. */

@@ -6,7 +6,7 @@ import Link from 'next/link'
 import { Button, Result, Spin, Splitter } from 'antd'
 import { useShot, type ShotInfo } from '../../store'
 import { openShot } from '../../session'
-import { watchDelivery, watchPixelsUsed } from '../../commands'
+import { watchDelivery, watchPixelsUsed, watchTrackReadiness } from '../../commands'
 import { Viewer } from '../../viewer/Viewer'
 import { Header } from '../header/Header'
 import { HistoryPanel } from '../history/HistoryPanel'
@@ -54,6 +54,7 @@ function Panels({ opening }: { opening: Opening }) {
   }, [shot])
 
   useEffect(() => watchPixelsUsed(), [])
+  useEffect(() => watchTrackReadiness(), [])
   useEffect(() => watchDelivery(), [])
 
   if (failure) {

@@ -1,0 +1,103 @@
+import { boundsOfAll, invert, movedPolygon, multiply, type Box } from '@tender-lasso/core/geometry'
+import type { PictureChannel, PictureSource, TrackRun } from '@tender-lasso/core/tracking'
+import type { AnalysisTiles } from './analysisTiles'
+
+/** With fewer frames than this fetched before they are looked at, the next are asked for. */
+const LEAST_AHEAD = 3
+/** Frames that are then fetched ahead: several in one request, each of which costs page, server and browser much. */
+const MOST_AHEAD = 12
+/** Plate pixels more on each side than the last motion leads to: a motion that changes would need a request a frame. */
+const ROOM_AHEAD = 32
+/** Plate pixels round several patterns that are fetched before it is known how far they are looked for. */
+const ROOM_AT_FIRST = 64
+
+/** What is known of the stretch of a channel under all runs together. */
+interface Stretch {
+  /** Place of the frame that is looked at, in the order of the frames; -1 before the first. */
+  place: number
+  under: Box
+  /** Where it was on the frame before. */
+  before: Box
+}
+
+/**
+ * Pictures for runs of tracks, read ahead: while one frame is looked at, the stretch under all of them that the next
+ * frames will show, as far as the last motion tells, is fetched in one request for several frames, however many runs
+ * there are; so is that under all patterns on the frame they were drawn on.
+ */
+export function readAhead(
+  tiles: Pick<AnalysisTiles, 'image' | 'isExpected' | 'expect'>,
+  runs: readonly TrackRun[],
+): PictureSource {
+  const frames = [...new Set(runs.flatMap(({ steps }) => steps.map(({ frame }) => frame)))]
+  const placeOf = new Map(frames.map((frame, i) => [frame, i]))
+  const room = runs.length > 1 ? ROOM_AT_FIRST : 0
+  const atFirst = widened(boundsOfAll(runs.flatMap(lastOutlines)), room)
+  const stretches = new Map<PictureChannel, Stretch>()
+  const patternsAsked = new Set<string>()
+
+  function expectPatterns(frame: number, box: Box, channel: PictureChannel) {
+    const key = `${channel} ${frame}`
+    if (patternsAsked.has(key)) return
+    patternsAsked.add(key)
+    const outlines = runs.flatMap(({ patterns }) => patterns.filter((one) => one.frame === frame).flatMap((one) => one.outlines)) // prettier-ignore
+    if (outlines.length) tiles.expect([frame], together(box, widened(boundsOfAll(outlines), room)), channel)
+  }
+
+  function expectFrames(place: number, box: Box, channel: PictureChannel, { under, before }: Stretch) {
+    const [dx, dy] = sharedShift(before, under)
+    const after = (steps: number) => shifted(under, dx * (1 + steps), dy * (1 + steps))
+    const soon = frames.slice(place, place + 1 + MOST_AHEAD)
+    const isNear = soon
+      .slice(0, 1 + LEAST_AHEAD)
+      .every((frame, steps) => tiles.isExpected(frame, steps ? after(steps) : together(box, after(0)), channel))
+    if (isNear) return
+    // The same box for all of them, so that one request brings them.
+    tiles.expect(soon, widened(together(together(box, under), after(MOST_AHEAD)), ROOM_AHEAD), channel)
+  }
+
+  return (frame, box, channel) => {
+    const place = placeOf.get(frame) ?? -1
+    const known = stretches.get(channel) ?? { place: -1, under: atFirst, before: atFirst }
+    if (place > known.place) {
+      expectFrames(place, box, channel, known)
+      stretches.set(channel, { place, before: known.under, under: box })
+    } else if (place === known.place && place >= 0) known.under = together(known.under, box)
+    else if (place < 0) expectPatterns(frame, box, channel)
+    return tiles.image(frame, box, channel)
+  }
+}
+
+/** A run's pattern where it was known last. */
+function lastOutlines({ patterns, known }: TrackRun): ArrayLike<number>[] {
+  const [{ outlines, matrix }] = patterns as [TrackRun['patterns'][number]]
+  const motion = known[0] && multiply(known[0].matrix, invert(matrix))
+  return outlines.map((outline) => (motion ? movedPolygon(outline, motion) : outline))
+}
+
+/** How far opposite sides both went: where only one did, a pattern was looked for farther off. */
+function sharedShift(from: Box, to: Box): [x: number, y: number] {
+  const shared = (a: number, b: number) => (a * b <= 0 ? 0 : Math.sign(a) * Math.min(Math.abs(a), Math.abs(b)))
+  return [shared(to.left - from.left, to.right - from.right), shared(to.top - from.top, to.bottom - from.bottom)]
+}
+
+const shifted = ({ left, top, right, bottom }: Box, x: number, y: number): Box => ({
+  left: left + x,
+  top: top + y,
+  right: right + x,
+  bottom: bottom + y,
+})
+
+const widened = ({ left, top, right, bottom }: Box, by: number): Box => ({
+  left: left - by,
+  top: top - by,
+  right: right + by,
+  bottom: bottom + by,
+})
+
+const together = (a: Box, b: Box): Box => ({
+  left: Math.min(a.left, b.left),
+  top: Math.min(a.top, b.top),
+  right: Math.max(a.right, b.right),
+  bottom: Math.max(a.bottom, b.bottom),
+})
