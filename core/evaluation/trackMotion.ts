@@ -12,7 +12,7 @@ import {
 import { fillBridge, sampledMatrix, smoothMotion, type MotionSamples } from '../motion'
 import { isDoubtfulMatch } from '../tracking'
 import { channelValuesAt } from './channelValues'
-import { rawSamplesOf, sampleAt } from './trackSamples'
+import { rawSamplesOf, sampledMatch, sampledState } from './trackSamples'
 import { channelOf, type Track } from '../document'
 
 /** How a frame of a track is known, as the thread shows it. */
@@ -101,15 +101,15 @@ export function followedOn(track: Track, frame: number): Matrix3 | null {
 
 /** How the frame is known; doubtful is a match in the lower half of what the track allows. */
 export function frameState(track: Track, frame: number): FrameState {
-  const sample = sampleAt(track, frame)
-  if (!sample) {
+  const state = sampledState(track, frame)
+  if (!state) {
     return track.bridges.some(({ from, to }) => frame > from && frame < to) &&
       sampledMatrix(motionSamplesOf(track), frame)
       ? 'bridged'
       : 'missing'
   }
-  if (sample.state !== 'tracked') return sample.state
-  return isDoubtfulMatch(sample.match, track.minimumMatch) ? 'doubtful' : 'tracked'
+  if (state !== 'tracked') return state
+  return isDoubtfulMatch(sampledMatch(track, frame), track.minimumMatch) ? 'doubtful' : 'tracked'
 }
 
 /** {@link followedMatrix} of the nearest frame that has one: where the pattern is shown while it is not known. */

@@ -74,17 +74,36 @@ function collect(track: Track): MotionSamples {
   return { firstFrame, matrices, present, pivot: track.pivot, pixelAspect: track.pixelAspect }
 }
 
+const placeInBlock = (frame: number) => (frame - blockOf(frame) * BLOCK_FRAMES) * SAMPLE_STRIDE
+
+function storedBlock(track: Track, frame: number): Float64Array | undefined {
+  const index = blockOf(frame)
+  return track.blocks.find((block) => block.index === index)?.values
+}
+
+/** The state alone of the stored sample of one frame, or null where the track has none. */
+export function sampledState(track: Track, frame: number): SampleState | null {
+  const values = storedBlock(track, frame)
+  const state = values && STATES[values[placeInBlock(frame) + SAMPLE.state]!]
+  return !state || state === 'missing' ? null : state
+}
+
+/** The match alone of the stored sample of one frame; 0 where the track has none. */
+export function sampledMatch(track: Track, frame: number): number {
+  return storedBlock(track, frame)?.[placeInBlock(frame) + SAMPLE.match] ?? 0
+}
+
 /** The stored sample of one frame, or null where the track has none. */
 export function sampleAt(track: Track, frame: number): TrackSample | null {
-  const block = track.blocks.find((b) => b.index === blockOf(frame))
-  const at = (frame - blockOf(frame) * BLOCK_FRAMES) * SAMPLE_STRIDE
-  const state = block && STATES[block.values[at + SAMPLE.state]!]
-  if (!block || !state || state === 'missing') return null
-  const number = (place: number) => block.values[at + place]!
+  const state = sampledState(track, frame)
+  if (!state) return null
+  const values = storedBlock(track, frame)!
+  const at = placeInBlock(frame)
+  const number = (place: number) => values[at + place]!
   return {
     frame,
     state,
-    matrix: block.values.slice(at + SAMPLE.matrix, at + SAMPLE.matrix + 9),
+    matrix: values.slice(at + SAMPLE.matrix, at + SAMPLE.matrix + MATRIX_LENGTH),
     match: number(SAMPLE.match),
     kept: number(SAMPLE.kept),
     residual: number(SAMPLE.residual),

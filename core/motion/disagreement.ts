@@ -16,12 +16,21 @@ export function disagreementOn(
 ): number | null {
   const known = motions.flatMap((motion) => relativeMotion(motion, reference, frame) ?? [])
   if (known.length < 2) return null
+  const places = new Float64Array(2 * known.length)
+  const place = [0, 0]
   let worst = 0
   for (let i = 0; i < points.length; i += 2) {
-    const places = known.map((matrix) => applyToPoint(matrix, points[i]!, points[i + 1]!))
-    const x = places.reduce((sum, p) => sum + p[0]!, 0) / places.length
-    const y = places.reduce((sum, p) => sum + p[1]!, 0) / places.length
-    for (const place of places) worst = Math.max(worst, Math.hypot(place[0]! - x, place[1]! - y))
+    let [x, y] = [0, 0]
+    for (let k = 0; k < known.length; k++) {
+      applyToPoint(known[k]!, points[i]!, points[i + 1]!, place)
+      x += places[2 * k] = place[0]!
+      y += places[2 * k + 1] = place[1]!
+    }
+    x /= known.length
+    y /= known.length
+    for (let k = 0; k < known.length; k++) {
+      worst = Math.max(worst, (places[2 * k]! - x) ** 2 + (places[2 * k + 1]! - y) ** 2)
+    }
   }
-  return worst
+  return Math.sqrt(worst)
 }

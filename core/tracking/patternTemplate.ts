@@ -161,12 +161,17 @@ export function templateLevel(
 
 /** A level with other values at its samples, without those for which there is none (NaN). */
 export function withValues(level: TemplateLevel, value: Float32Array): TemplateLevel {
-  if (!value.some(Number.isNaN)) return { ...level, value }
+  if (!hasGaps(value)) return { ...level, value }
   const isKept = (_: number, n: number) => !Number.isNaN(value[n]!)
   const { u, v, gradientU, gradientV, steepness, cell } = level
   const kept = { u, v, value, gradientU, gradientV, steepness }
   for (const name of Object.keys(kept) as (keyof typeof kept)[]) kept[name] = kept[name].filter(isKept)
   return { ...level, ...kept, cell: cell.filter(isKept), count: kept.u.length }
+}
+
+function hasGaps(value: Float32Array): boolean {
+  for (let n = 0; n < value.length; n++) if (Number.isNaN(value[n]!)) return true
+  return false
 }
 
 /** Pixels inside the outlines that nothing hides and that have neighbours all round; and how many are inside at all. */

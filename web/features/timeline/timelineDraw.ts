@@ -10,7 +10,7 @@ import {
 import { orderChanges, type OrderChange } from '@tender-lasso/core/evaluation'
 import type { ReadStretches } from '../../media'
 import { css, partColour, SHOT_COLOUR, trackColour } from '../../store'
-import { FOLD_WIDTH, middleOfRow, PIN_WIDTH, RULER_HEIGHT, ROWS_TOP, THUMBNAIL_HEIGHT, thumbnailSlots, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
+import { FOLD_WIDTH, middleOfRow, PIN_WIDTH, ROW_HEIGHT, RULER_HEIGHT, ROWS_TOP, THUMBNAIL_HEIGHT, thumbnailSlots, xOfFrame, type TimelineLayout } from './timelineLayout' // prettier-ignore
 import { channelsOf, isBelowItsShape, type TimelineRow } from './timelineRows'
 import { drawLane, drawTrackThread } from './timelineTracks'
 
@@ -109,7 +109,11 @@ export function drawTimeline(
   context.beginPath()
   context.rect(0, ROWS_TOP - 4, layout.width, layout.height)
   context.clip()
-  picture.rows.forEach((row, i) => drawRow(context, layout, picture, row, middleOfRow(layout, i)))
+  picture.rows.forEach((row, i) => {
+    const y = middleOfRow(layout, i)
+    // Hundreds of tracks have rows, of which a dozen can be seen.
+    if (y > ROWS_TOP - ROW_HEIGHT && y < layout.height + ROW_HEIGHT) drawRow(context, layout, picture, row, y)
+  })
   context.restore()
   if (picture.band) drawBand(context, picture.band)
 }

@@ -49,11 +49,7 @@ export function drawTrackThread(
   context.strokeStyle = '#3c3c3c'
   context.lineWidth = 1
   line(context, xOfFrame(layout, layout.first), xOfFrame(layout, layout.last), y)
-  for (let frame = layout.first; frame <= layout.last; frame++) {
-    const state = frameState(track, frame)
-    if (state === 'missing') continue
-    drawFrame(context, state, xOfFrame(layout, frame - 0.5), xOfFrame(layout, frame + 0.5), y, colour)
-  }
+  for (const stretch of stretchesOf(track, layout)) drawStretch(context, stretch, layout, y, colour)
   context.strokeStyle = colour
   context.lineWidth = 1
   const offset = channelOf(track, 'offset').keys
@@ -72,14 +68,32 @@ export function drawTrackThread(
   }
 }
 
-function drawFrame(
+/** Frames in a row that are known in the same way, the last one with them. */
+interface Stretch {
+  state: FrameState
+  from: number
+  to: number
+}
+
+function stretchesOf(track: Track, { first, last }: TimelineLayout): Stretch[] {
+  const stretches: Stretch[] = []
+  for (let frame = first; frame <= last; frame++) {
+    const state = frameState(track, frame)
+    const before = stretches.at(-1)
+    if (before?.state === state) before.to = frame
+    else stretches.push({ state, from: frame, to: frame })
+  }
+  return stretches.filter(({ state }) => state !== 'missing')
+}
+
+function drawStretch(
   context: CanvasRenderingContext2D,
-  state: FrameState,
-  left: number,
-  right: number,
+  { state, from, to }: Stretch,
+  layout: TimelineLayout,
   y: number,
   colour: string,
 ) {
+  const [left, right] = [xOfFrame(layout, from - 0.5), xOfFrame(layout, to + 0.5)]
   context.strokeStyle = colour
   context.fillStyle = colour
   context.lineWidth = 1.1
@@ -95,13 +109,28 @@ function drawFrame(
     case 'combined':
       return strand(context, left, right, y, 3, 0)
     case 'bridged':
-      context.beginPath()
-      context.arc((left + right) / 2, y, 1.3, 0, 2 * Math.PI)
+      beads(context, layout, from, to, y, 1.3)
       return context.fill()
     case 'placed':
-      context.beginPath()
-      context.arc((left + right) / 2, y, 2.8, 0, 2 * Math.PI)
+      beads(context, layout, from, to, y, 2.8)
       return context.stroke()
+  }
+}
+
+/** A path of a circle on each frame. */
+function beads(
+  context: CanvasRenderingContext2D,
+  layout: TimelineLayout,
+  from: number,
+  to: number,
+  y: number,
+  radius: number,
+) {
+  context.beginPath()
+  for (let frame = from; frame <= to; frame++) {
+    const x = xOfFrame(layout, frame)
+    context.moveTo(x + radius, y)
+    context.arc(x, y, radius, 0, 2 * Math.PI)
   }
 }
 
