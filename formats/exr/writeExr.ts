@@ -259,9 +259,16 @@ function rawFloats(channels: readonly PlacedChannel[], first: number, lines: num
 /** What ZIP compresses of any samples: the even bytes, then the odd ones, each the difference to the one before plus 128. */
 function predicted(raw: Uint8Array): Uint8Array {
   const out = new Uint8Array(raw.length)
-  const odd = Math.ceil(raw.length / 2)
-  for (let i = 0; i < raw.length; i++) out[(i % 2) * odd + (i >> 1)] = raw[i]!
-  for (let i = out.length - 1; i > 0; i--) out[i] = out[i]! - out[i - 1]! + 128
+  let before = raw[0]!
+  let at = 1
+  for (const start of [2, 1]) {
+    for (let i = start; i < raw.length; i += 2) {
+      const byte = raw[i]!
+      out[at++] = byte - before + 128
+      before = byte
+    }
+  }
+  out[0] = raw[0]!
   return out
 }
 
