@@ -110,4 +110,23 @@ describe('pictures read ahead of tracks', () => {
     expect(tiles.missed).toEqual([])
     expect(tiles.requests).toHaveLength(2)
   })
+
+  it('go with each of two runs that are many frames apart', async () => {
+    const tiles = tilesAtHand()
+    const steps = (first: number) =>
+      Array.from({ length: 15 }, (_, i) => ({ frame: first + i, pattern: 0, hidden: [] }))
+    const runs = [1002, 1040].map((first, i) => ({ ...runAt(PLACES[i]!), steps: steps(first) }))
+    const source = readAhead(tiles, runs)
+    for (let i = 0; i < 15; i++) {
+      for (const [k, first] of [1002, 1040].entries()) {
+        const [x, y] = PLACES[k]!
+        const box = { left: x - 25 + 9 * i, top: y - 25, right: x + 25 + 9 * i, bottom: y + 25 }
+        await source(first + i, box, 'luma')
+        // The way back to the frame before.
+        if (i > 0) await source(first + i - 1, { ...box, left: box.left - 9, right: box.right - 9 }, 'luma')
+      }
+    }
+    expect(tiles.missed).toEqual([])
+    expect(tiles.requests.length).toBeLessThanOrEqual(8)
+  })
 })

@@ -11,10 +11,13 @@ const ROOM_AHEAD = 32
 /** Plate pixels round several patterns that are fetched before it is known how far they are looked for. */
 const ROOM_AT_FIRST = 64
 
-/** What is known of the stretch of a channel under all runs together. */
-interface Stretch {
-  /** Place of the frame that is looked at, in the order of the frames; -1 before the first. */
+/** Runs that go through the frames together, in one channel: others may be many frames away. */
+interface Front {
+  /** Where it began. */
+  first: number
+  /** Place of the frame that is looked at, in the order of the frames. */
   place: number
+  /** The stretch of that frame that is looked at. */
   under: Box
   /** Where it was on the frame before. */
   before: Box
@@ -33,7 +36,8 @@ export function readAhead(
   const placeOf = new Map(frames.map((frame, i) => [frame, i]))
   const room = runs.length > 1 ? ROOM_AT_FIRST : 0
   const atFirst = widened(boundsOfAll(runs.flatMap(lastOutlines)), room)
-  const stretches = new Map<PictureChannel, Stretch>()
+  const firstPlaces = new Set(runs.flatMap(({ steps }) => (steps[0] ? [placeOf.get(steps[0].frame)!] : [])))
+  const frontsOf = new Map<PictureChannel, Front[]>()
   const patternsAsked = new Set<string>()
 
   function expectPatterns(frame: number, box: Box, channel: PictureChannel) {
@@ -44,7 +48,7 @@ export function readAhead(
     if (outlines.length) tiles.expect([frame], together(box, widened(boundsOfAll(outlines), room)), channel)
   }
 
-  function expectFrames(place: number, box: Box, channel: PictureChannel, { under, before }: Stretch) {
+  function expectFrames(place: number, box: Box, channel: PictureChannel, { under, before }: Front) {
     const [dx, dy] = sharedShift(before, under)
     const after = (steps: number) => shifted(under, dx * (1 + steps), dy * (1 + steps))
     const soon = frames.slice(place, place + 1 + MOST_AHEAD)
@@ -56,14 +60,26 @@ export function readAhead(
     tiles.expect(soon, widened(together(together(box, under), after(MOST_AHEAD)), ROOM_AHEAD), channel)
   }
 
+  function goOn(place: number, box: Box, channel: PictureChannel) {
+    const fronts = frontsOf.get(channel) ?? []
+    frontsOf.set(channel, fronts)
+    const here = fronts.find((front) => front.place === place)
+    if (here) return void (here.under = together(here.under, box))
+    let front = fronts.find((one) => one.place === place - 1)
+    if (!front) {
+      // What is looked at on the way back leads nowhere.
+      if (!firstPlaces.has(place) || fronts.some((one) => one.first === place)) return
+      front = { first: place, place: place - 1, under: atFirst, before: atFirst }
+      fronts.push(front)
+    }
+    expectFrames(place, box, channel, front)
+    Object.assign(front, { place, before: front.under, under: box })
+  }
+
   return (frame, box, channel) => {
-    const place = placeOf.get(frame) ?? -1
-    const known = stretches.get(channel) ?? { place: -1, under: atFirst, before: atFirst }
-    if (place > known.place) {
-      expectFrames(place, box, channel, known)
-      stretches.set(channel, { place, before: known.under, under: box })
-    } else if (place === known.place && place >= 0) known.under = together(known.under, box)
-    else if (place < 0) expectPatterns(frame, box, channel)
+    const place = placeOf.get(frame)
+    if (place === undefined) expectPatterns(frame, box, channel)
+    else goOn(place, box, channel)
     return tiles.image(frame, box, channel)
   }
 }
