@@ -24,6 +24,10 @@ export const lassoTheme: ThemeConfig = {
     motion: false,
     wireframe: false,
   },
-  // A border is a hairline, taken hold of a little beside it as well.
-  components: { Splitter: { splitBarSize: 1, splitTriggerSize: 7, splitBarDraggableSize: 0 } },
+  components: {
+    // A border is a hairline, taken hold of a little beside it as well.
+    Splitter: { splitBarSize: 1, splitTriggerSize: 7, splitBarDraggableSize: 0 },
+    // Chalk again, not what stands on the accent.
+    Tooltip: { colorBgSpotlight: '#383838', colorTextLightSolid: '#ece9e2' },
+  },
 }
