@@ -153,7 +153,7 @@ function patchesForBlocks(
     const index = blockOf(frame)
     let block = blocks.get(index)
     if (!block) {
-      const before = track.blocks.find((b) => b.index === index)?.values ?? null
+      const before = storedBlock(track, frame) ?? null
       block = { before, after: before ? before.slice() : new Float64Array(BLOCK_FRAMES * SAMPLE_STRIDE) }
       blocks.set(index, block)
     }

@@ -13,6 +13,26 @@ export function boxesOverlap(a: Box, b: Box): boolean {
   return a.left < b.right && a.right > b.left && a.top < b.bottom && a.bottom > b.top
 }
 
+/** A box wider by so many pixels to all sides. */
+export const grown = ({ left, top, right, bottom }: Box, by: number): Box => ({
+  left: left - by,
+  top: top - by,
+  right: right + by,
+  bottom: bottom + by,
+})
+
+/** The least box that holds all of these. */
+export function boxAroundAll(boxes: readonly Box[]): Box {
+  const around = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity }
+  for (const { left, top, right, bottom } of boxes) {
+    around.left = Math.min(around.left, left)
+    around.top = Math.min(around.top, top)
+    around.right = Math.max(around.right, right)
+    around.bottom = Math.max(around.bottom, bottom)
+  }
+  return around
+}
+
 /** The polygon x0, y0, x1, y1 ... with every vertex moved by a homography. */
 export function movedPolygon(polygon: ArrayLike<number>, map: Matrix3): Float64Array {
   const out = new Float64Array(polygon.length)
@@ -47,15 +67,7 @@ export const squareRound = (x: number, y: number, half: number): number[] =>
   [x - half, y - half, x + half, y - half, x + half, y + half, x - half, y + half] // prettier-ignore
 
 /** Bounding box of several polygons together. */
-export function boundsOfAll(polygons: readonly ArrayLike<number>[]): Box {
-  const boxes = polygons.map(boundsOf)
-  return {
-    left: Math.min(...boxes.map((box) => box.left)),
-    top: Math.min(...boxes.map((box) => box.top)),
-    right: Math.max(...boxes.map((box) => box.right)),
-    bottom: Math.max(...boxes.map((box) => box.bottom)),
-  }
-}
+export const boundsOfAll = (polygons: readonly ArrayLike<number>[]): Box => boxAroundAll(polygons.map(boundsOf))
 
 export function centroidOfVertices(points: ArrayLike<number>): [number, number] {
   let x = 0

@@ -1,6 +1,6 @@
-import type { Box } from '../geometry'
+import { grown, type Box } from '../geometry'
 import { fastestBlur, variedBlurInto, variedReach, type FocusField } from './blur'
-import { grown, sizeOf } from './fittedMatte'
+import { sizeOf } from './fittedMatte'
 
 /** What is done to the layers of a Part once they are one, in this order, before others cut it. */
 export interface MatteFinish {

@@ -1,4 +1,4 @@
-import type { Box } from '../geometry'
+import { boxAroundAll, type Box } from '../geometry'
 
 /** A matte where it can be more than 0: its pixels within `box`, row-major. */
 export interface FittedMatte {
@@ -8,14 +8,6 @@ export interface FittedMatte {
 
 /** Pixels of a box. */
 export const sizeOf = (box: Box) => (box.right - box.left) * (box.bottom - box.top)
-
-/** A box wider by so many pixels to all sides. */
-export const grown = ({ left, top, right, bottom }: Box, by: number): Box => ({
-  left: left - by,
-  top: top - by,
-  right: right + by,
-  bottom: bottom + by,
-})
 
 /**
  * Pixels over `box`, which lies between the left and right sides of another, put there; rows beyond its ends are dropped.
@@ -51,11 +43,5 @@ const isSameBox = (a: Box, b: Box) =>
 /** The least box that holds some mattes; of nothing one pixel. */
 export function boxAround(mattes: readonly FittedMatte[]): Box {
   const boxes = mattes.filter(({ alpha }) => alpha.length > 0).map(({ box }) => box)
-  if (boxes.length === 0) return { left: 0, top: 0, right: 1, bottom: 1 }
-  return {
-    left: Math.min(...boxes.map(({ left }) => left)),
-    top: Math.min(...boxes.map(({ top }) => top)),
-    right: Math.max(...boxes.map(({ right }) => right)),
-    bottom: Math.max(...boxes.map(({ bottom }) => bottom)),
-  }
+  return boxes.length === 0 ? { left: 0, top: 0, right: 1, bottom: 1 } : boxAroundAll(boxes)
 }

@@ -1,6 +1,5 @@
-import { boundsOf, boxesOverlap, type Box } from '../geometry'
+import { grown, boundsOf, boxesOverlap, type Box } from '../geometry'
 import { flattenByArea, flattenOutline, SMALLEST_WEIGHT, type HomogeneousOutline } from '../spline'
-import { grown } from './fittedMatte'
 import { PiecesByStrip } from './piecesByStrip'
 import { PieceBuffer, pushUnion, type BoundaryPieces } from './union'
 import {

@@ -23,6 +23,9 @@ export interface TrackPlanOptions {
   at?: number
 }
 
+/** Whether a track may be tracked at all: its motion is its own, and nobody has locked it. */
+export const canBeTracked = ({ locked, madeFrom }: Track) => !locked && !madeFrom
+
 /** What of a track holds for each of its runs. */
 export function runSettings(document: RotoDocument, track: Track): Omit<TrackRun, 'patterns' | 'steps' | 'known'> {
   const { surface, model, search, preprocessing, patternUpdate, minimumMatch, mostReturnError, pixelAspect } = track

@@ -1,13 +1,12 @@
 import { findObject } from '@tender-lasso/core/document'
-import { trackPlans } from '@tender-lasso/core/tracks'
+import { canBeTracked, trackPlans } from '@tender-lasso/core/tracks'
 import { dealtByPlace } from '@tender-lasso/core/tracking'
+import { MOST_AHEAD } from '../media'
 import { shotRange, useShot, type ShotState } from '../store'
 import { plateOf, trackWorkers } from './trackWorkers'
 
 /** Milliseconds for which a choice of tracks rests before the helpers get ready for them. */
 const REST_MS = 250
-/** Frames of a run that are fetched, as many as one request brings. */
-const FRAMES_FETCHED = 12
 
 /**
  * While the artist looks at the tracks just chosen, the helpers start, fetch the frames that a run would look at first
@@ -30,8 +29,8 @@ function getReady({ document, selection, info, frame, track: running, isPlaying 
   if (!info || running || isPlaying) return
   const runs = selection.trackIds.flatMap((id) => {
     const track = findObject(document, 'track', id)
-    if (!track || track.locked || track.madeFrom) return []
-    return trackPlans(document, track, { way: 'forward', at: frame, range: shotRange(), mostFrames: FRAMES_FETCHED })
+    if (!track || !canBeTracked(track)) return []
+    return trackPlans(document, track, { way: 'forward', at: frame, range: shotRange(), mostFrames: MOST_AHEAD })
   })
   if (runs.length === 0) return
   const remotes = trackWorkers(runs.length)

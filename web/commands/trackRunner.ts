@@ -8,7 +8,7 @@ import {
   followedMatrix,
   type TrackSample,
 } from '@tender-lasso/core/evaluation'
-import { isSampleStale, trackPlans, trackStamp, type TrackPlanOptions } from '@tender-lasso/core/tracks'
+import { canBeTracked, isSampleStale, trackPlans, trackStamp, type TrackPlanOptions } from '@tender-lasso/core/tracks'
 import { identity } from '@tender-lasso/core/geometry'
 import { dealtByPlace, SLIDES_BELOW, type TrackedFrame, type TrackRun } from '@tender-lasso/core/tracking'
 import type { Found, RunEnd } from '../workers/track.worker'
@@ -38,7 +38,7 @@ export async function runSelectedTracks(
   const { info, selection, track: running, document, frame: at } = useShot.getState()
   const chosen = selection.trackIds.flatMap((id) => findObject(document, 'track', id) ?? [])
   if (running || !info || chosen.length === 0) return
-  const free = chosen.filter((track) => !track.locked && !track.madeFrom)
+  const free = chosen.filter(canBeTracked)
   if (free.length === 0) {
     say('doubtful', chosen[0]!.locked ? `${chosen[0]!.name} is locked` : `${chosen[0]!.name} is made from other tracks`)
     return

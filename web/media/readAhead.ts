@@ -1,11 +1,11 @@
-import { boundsOfAll, invert, movedPolygon, multiply, type Box } from '@tender-lasso/core/geometry'
+import { boundsOfAll, boxAroundAll, grown, invert, movedPolygon, multiply, type Box } from '@tender-lasso/core/geometry'
 import type { PictureChannel, PictureSource, TrackRun } from '@tender-lasso/core/tracking'
 import type { AnalysisTiles } from './analysisTiles'
 
 /** With fewer frames than this fetched before they are looked at, the next are asked for. */
 const LEAST_AHEAD = 3
 /** Frames that are then fetched ahead: several in one request, each of which costs page, server and browser much. */
-const MOST_AHEAD = 12
+export const MOST_AHEAD = 12
 /** Plate pixels more on each side than the last motion leads to: a motion that changes would need a request a frame. */
 const ROOM_AHEAD = 32
 /** Plate pixels round several patterns that are fetched before it is known how far they are looked for. */
@@ -35,7 +35,7 @@ export function readAhead(
   const frames = [...new Set(runs.flatMap(({ steps }) => steps.map(({ frame }) => frame)))]
   const placeOf = new Map(frames.map((frame, i) => [frame, i]))
   const room = runs.length > 1 ? ROOM_AT_FIRST : 0
-  const atFirst = widened(boundsOfAll(runs.flatMap(lastOutlines)), room)
+  const atFirst = grown(boundsOfAll(runs.flatMap(lastOutlines)), room)
   const firstPlaces = new Set(runs.flatMap(({ steps }) => (steps[0] ? [placeOf.get(steps[0].frame)!] : [])))
   const frontsOf = new Map<PictureChannel, Front[]>()
   const patternsAsked = new Set<string>()
@@ -45,7 +45,7 @@ export function readAhead(
     if (patternsAsked.has(key)) return
     patternsAsked.add(key)
     const outlines = runs.flatMap(({ patterns }) => patterns.filter((one) => one.frame === frame).flatMap((one) => one.outlines)) // prettier-ignore
-    if (outlines.length) tiles.expect([frame], together(box, widened(boundsOfAll(outlines), room)), channel)
+    if (outlines.length) tiles.expect([frame], boxAroundAll([box, grown(boundsOfAll(outlines), room)]), channel)
   }
 
   function expectFrames(place: number, box: Box, channel: PictureChannel, { under, before }: Front) {
@@ -54,17 +54,17 @@ export function readAhead(
     const soon = frames.slice(place, place + 1 + MOST_AHEAD)
     const isNear = soon
       .slice(0, 1 + LEAST_AHEAD)
-      .every((frame, steps) => tiles.isExpected(frame, steps ? after(steps) : together(box, after(0)), channel))
+      .every((frame, steps) => tiles.isExpected(frame, steps ? after(steps) : boxAroundAll([box, after(0)]), channel))
     if (isNear) return
     // The same box for all of them, so that one request brings them.
-    tiles.expect(soon, widened(together(together(box, under), after(MOST_AHEAD)), ROOM_AHEAD), channel)
+    tiles.expect(soon, grown(boxAroundAll([box, under, after(MOST_AHEAD)]), ROOM_AHEAD), channel)
   }
 
   function goOn(place: number, box: Box, channel: PictureChannel) {
     const fronts = frontsOf.get(channel) ?? []
     frontsOf.set(channel, fronts)
     const here = fronts.find((front) => front.place === place)
-    if (here) return void (here.under = together(here.under, box))
+    if (here) return void (here.under = boxAroundAll([here.under, box]))
     let front = fronts.find((one) => one.place === place - 1)
     if (!front) {
       // What is looked at on the way back leads nowhere.
@@ -102,18 +102,4 @@ const shifted = ({ left, top, right, bottom }: Box, x: number, y: number): Box =
   top: top + y,
   right: right + x,
   bottom: bottom + y,
-})
-
-const widened = ({ left, top, right, bottom }: Box, by: number): Box => ({
-  left: left - by,
-  top: top - by,
-  right: right + by,
-  bottom: bottom + by,
-})
-
-const together = (a: Box, b: Box): Box => ({
-  left: Math.min(a.left, b.left),
-  top: Math.min(a.top, b.top),
-  right: Math.max(a.right, b.right),
-  bottom: Math.max(a.bottom, b.bottom),
 })

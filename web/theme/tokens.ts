@@ -1,6 +1,8 @@
 import type { ThemeConfig } from 'antd'
 import { theme } from 'antd'
 
+const CHALK = '#ece9e2'
+
 /** Neutral greys so that colour can be judged, chalk text, one muted verdigris accent. */
 export const lassoTheme: ThemeConfig = {
   algorithm: [theme.darkAlgorithm, theme.compactAlgorithm],
@@ -14,7 +16,7 @@ export const lassoTheme: ThemeConfig = {
     colorBgElevated: '#2b2b2b',
     colorBorder: '#3a3a3a',
     colorBorderSecondary: '#303030',
-    colorTextBase: '#ece9e2',
+    colorTextBase: CHALK,
     // Dark on the accent: chalk on it would not be readable.
     colorTextLightSolid: '#10201b',
     fontFamily: "'Spline Sans Variable', sans-serif",
@@ -28,6 +30,6 @@ export const lassoTheme: ThemeConfig = {
     // A border is a hairline, taken hold of a little beside it as well.
     Splitter: { splitBarSize: 1, splitTriggerSize: 7, splitBarDraggableSize: 0 },
     // Chalk again, not what stands on the accent.
-    Tooltip: { colorBgSpotlight: '#383838', colorTextLightSolid: '#ece9e2' },
+    Tooltip: { colorBgSpotlight: '#383838', colorTextLightSolid: CHALK },
   },
 }

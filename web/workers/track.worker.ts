@@ -157,8 +157,9 @@ const trackWorker = {
    * compiled. A run ends it.
    */
   async getReady(plate: TrackPlate, runs: readonly TrackRun[]) {
+    if (isRunning) return
     const own = ++rehearsal
-    const isWanted = () => own === rehearsal && !isRunning
+    const isWanted = () => own === rehearsal
     const near = runs.map((run) => ({ ...run, steps: run.steps.slice(0, REHEARSED) }))
     await runTogether(near, listening(readAhead(tilesOf(plate), runs)), isWanted, isWanted)
   },
