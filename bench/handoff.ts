@@ -13,7 +13,7 @@ import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-
 import { sceneAt } from '@tender-lasso/core/evaluation'
 import { writeLottie } from '@tender-lasso/formats/lottie'
 import { writeSvg } from '@tender-lasso/formats/svg'
-import { framesWriter, type Delivery } from '@tender-lasso/server/handoff'
+import { shareWork, writeFrames, type Delivery } from '@tender-lasso/server/handoff'
 import type { Benchmark } from './benchmark'
 
 const WARM_UP = 4
@@ -70,14 +70,13 @@ const exported = (name: string, goal: number, { parts, radius, feather, frames: 
     try {
       let start = 0
       // The first frames start the threads and warm them up.
-      const writer = framesWriter('bench', { document, payload, target })
+      const work = shareWork({ document, payload, target })
       const frames = Array.from({ length: count }, (_, i) => 1001 + i)
-      await writer.write(frames, (done) => {
+      await writeFrames(work, frames, (done) => {
         if (done === WARM_UP) start = performance.now()
         return Promise.resolve()
       })
       const seconds = (performance.now() - start) / 1000
-      await writer.close()
       return {
         value: (count - WARM_UP) / seconds,
         unit: 'frames/s',

@@ -5,15 +5,17 @@ import { Problem } from '@tender-lasso/server/errors'
 import {
   copyToFolder,
   deliveryOf,
-  framesWriter,
   handoffTarget,
   MOVIE_FRAMES,
   readManifest,
+  shareWork,
+  writeFrames,
   writeManifest,
   writeMovies,
   type Delivery,
   type FrameWork,
   type ManifestFile,
+  type SharedWork,
 } from '@tender-lasso/server/handoff'
 import { chunkResults, type ChunkWork } from '@tender-lasso/server/jobs'
 import { keys, openStore } from '@tender-lasso/server/store'
@@ -32,7 +34,7 @@ export async function exportChunk({
     return finished(claim.jobId, work, signal)
   }
   const frames = Array.from({ length: claim.lastFrame - claim.firstFrame + 1 }, (_, i) => claim.firstFrame + i)
-  return framesWriter(claim.jobId, work).write(frames, progress, signal)
+  return writeFrames(work.shared, frames, progress, signal)
 }
 
 /** Puts a delivery together whose frames are all there, and copies it to where it is wanted. */
@@ -49,10 +51,12 @@ async function finished(jobId: string, { payload, target }: FrameWork, signal: A
   return copied
 }
 
-/** What the frames of a hand-off are made from, kept for its next chunk. */
-let latest: { jobId: string; work: Promise<FrameWork> } | null = null
+type Work = FrameWork & { shared: SharedWork }
 
-function workOf(jobId: string, shotId: string, payload: Delivery): Promise<FrameWork> {
+/** What the frames of a hand-off are made from, kept for its next chunk. */
+let latest: { jobId: string; work: Promise<Work> } | null = null
+
+function workOf(jobId: string, shotId: string, payload: Delivery): Promise<Work> {
   if (latest?.jobId !== jobId) {
     const work = loadWork(jobId, shotId, payload)
     latest = { jobId, work }
@@ -61,8 +65,9 @@ function workOf(jobId: string, shotId: string, payload: Delivery): Promise<Frame
   return latest!.work
 }
 
-async function loadWork(jobId: string, shotId: string, payload: Delivery): Promise<FrameWork> {
+async function loadWork(jobId: string, shotId: string, payload: Delivery): Promise<Work> {
   const target = await handoffTarget(shotId, jobId)
   const document = await documentAt((await orm()).em.fork(), shotId, payload.sequence)
-  return { document, payload, target }
+  const work = { document, payload, target }
+  return { ...work, shared: shareWork(work) }
 }

@@ -1,4 +1,5 @@
 export { deliveryOf, type Delivery } from './payload'
+export { shareWork, type SharedWork } from './sharedWork'
 export * from './start'
 export * from './status'
 export * from './target'

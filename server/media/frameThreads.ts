@@ -3,8 +3,8 @@ import Piscina from 'piscina'
 import { errorOfTask, type TaskFailure } from '../errors'
 import type { FrameTask } from './frameTask'
 
-/** Threads without work are kept so long. */
-const IDLE_MS = 8000
+/** Threads without work are kept so long: starting one takes a second. */
+const IDLE_MS = 120_000
 
 let pool: Piscina<FrameTask, TaskFailure | null> | null = null
 
