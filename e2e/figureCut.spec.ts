@@ -9,7 +9,7 @@ import { countActs } from './actCount'
 import { Artist, truth, type Truth } from './artist'
 import { acrossAt, hatBelowThePinwheel, jointPlaces, limbJoint, outlineOf, sidesAt } from './figure'
 import { deliveredError, figureError } from './figureError'
-import { downloaded, greyPng, words } from './mattes'
+import { downloaded, words } from './mattes'
 import { makeOwnShot } from './ownShot'
 import { expect, test } from './test'
 import { choose } from './walker'
@@ -287,9 +287,9 @@ test('the walking figure: rigged, put right, held out by the post, handed off wi
   await page.getByRole('button', { name: /^Write 13 mattes$/ }).click()
   await expect(page.getByRole('button', { name: 'Files' })).toHaveCount(1, { timeout: 240_000 })
   const { work, goingAbout } = await acts()
-  const mattes = new Map<number, ArrayLike<number>[]>()
+  const mattes = new Map<number, Uint8Array[]>()
   for (const { path: name, frame, bytes } of await downloaded(page, path.join(folder, 'figure.zip'))) {
-    if (!name.includes('_post/')) mattes.set(frame, [...(mattes.get(frame) ?? []), (await greyPng(bytes)).data])
+    if (!name.includes('_post/')) mattes.set(frame, [...(mattes.get(frame) ?? []), bytes])
   }
   const error = await deliveredError(mattes)
   report.push(`handed off: ${work} acts and ${goingAbout} of going about; ${words(error)}`)

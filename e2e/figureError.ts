@@ -5,7 +5,8 @@ import { sceneAt } from '@tender-lasso/core/evaluation'
 import { matteError, type MatteError } from '@tender-lasso/core/proof'
 import { renderMattes } from '@tender-lasso/core/raster'
 import { DEMO_FOLDER } from './artist'
-import { greyPng, meanError } from './mattes'
+import { coverageOf, filledBox, within, type Coverage } from './coverage'
+import { meanError } from './mattes'
 
 /** Pieces of the walking figure as its truth knows them. */
 const FIGURE = ['hat', 'scarf', 'head', 'coat', 'near-arm', 'far-arm', 'near-leg', 'far-leg'] as const
@@ -19,43 +20,38 @@ export async function figureError(document: RotoDocument, frames: readonly numbe
   const wanted = parts.map(({ id }) => ({ partId: id, withHoldouts: true }))
   const errors: MatteError[] = []
   for (const frame of frames) {
-    const { width, height, expected, counts } = await seenFigure(frame)
+    const { width, height } = await pieceOn(frame, POST)
     const box = { left: 0, top: 0, right: width, bottom: height }
     const mattes = renderMattes(sceneAt(document, frame), wanted, { box, motionBlur: true })!
-    errors.push(matteError({ width, height, data: together(mattes, counts) }, { width, height, data: expected }))
+    errors.push(await errorOn(frame, mattes.map((values) => ({ width, height, values, full: 1 })))) // prettier-ignore
   }
   return meanError(errors)
 }
 
-/** The same of mattes that were handed off, one list a frame. */
-export async function deliveredError(mattesOf: ReadonlyMap<number, readonly ArrayLike<number>[]>): Promise<MatteError> {
+/** The same of mattes that were handed off, a list of files for each frame. */
+export async function deliveredError(mattesOf: ReadonlyMap<number, readonly Uint8Array[]>): Promise<MatteError> {
   const errors: MatteError[] = []
-  for (const [frame, mattes] of mattesOf) {
-    const { width, height, expected, counts } = await seenFigure(frame)
-    errors.push(matteError({ width, height, data: together(mattes, counts) }, { width, height, data: expected }))
-  }
+  for (const [frame, mattes] of mattesOf) errors.push(await errorOn(frame, await Promise.all(mattes.map(coverageOf))))
   return meanError(errors)
 }
 
-/** Visible mattes of neighbours add up. */
-function together(mattes: readonly ArrayLike<number>[], counts: Float32Array): Float32Array {
-  return counts.map(
-    (count, i) =>
-      count *
-      Math.min(
-        1,
-        mattes.reduce((sum, alpha) => sum + alpha[i]!, 0),
-      ),
-  )
-}
+const pieceOn = (frame: number, id: string) =>
+  coverageOf(readFileSync(path.join(DEMO_FOLDER, 'truth', 'alpha', id, `${frame}.png`)))
 
-/** The truth of a frame: what is seen of the figure, and 1 where it is judged. */
-async function seenFigure(frame: number) {
-  const alphaOf = (id: string) => greyPng(readFileSync(path.join(DEMO_FOLDER, 'truth', 'alpha', id, `${frame}.png`)))
-  const pieces = await Promise.all(FIGURE.map(alphaOf))
-  const before = await Promise.all(BEFORE_IT.map(alphaOf))
-  const post = await alphaOf(POST)
-  const counts = post.data.map((_, i) => (before.every(({ data }) => data[i] === 0) ? 1 : 0))
-  const expected = post.data.map((hidden, i) => counts[i]! * (1 - hidden) * Math.max(...pieces.map(({ data }) => data[i]!))) // prettier-ignore
-  return { width: post.width, height: post.height, expected, counts }
+/** Visible mattes of neighbours add up; of the true pieces the nearest one counts, as far as the post lets it be seen. */
+async function errorOn(frame: number, mattes: readonly Coverage[]): Promise<MatteError> {
+  const [pieces, before] = await Promise.all([FIGURE, BEFORE_IT].map((ids) => Promise.all(ids.map((id) => pieceOn(frame, id))))) as [Coverage[], Coverage[]] // prettier-ignore
+  const box = filledBox([...mattes, ...pieces], 1)
+  const size = { width: box.right - box.left, height: box.bottom - box.top }
+  const folded = (pictures: readonly Coverage[], fold: (a: number, b: number) => number) =>
+    pictures
+      .map((picture) => within(picture, box))
+      .reduce((all, alpha) => all.map((value, i) => fold(value, alpha[i]!)), new Float32Array(size.width * size.height))
+  const sum = folded(mattes, (a, b) => Math.min(1, a + b))
+  const nearest = folded(pieces, Math.max)
+  const elsewhere = folded(before, Math.max)
+  const hidden = within(await pieceOn(frame, POST), box)
+  const data = sum.map((alpha, i) => (elsewhere[i] === 0 ? alpha : 0))
+  const expected = nearest.map((alpha, i) => (elsewhere[i] === 0 ? alpha * (1 - hidden[i]!) : 0))
+  return matteError({ ...size, data }, { ...size, data: expected })
 }

@@ -3,22 +3,16 @@ import { readFileSync } from 'node:fs'
 import path from 'node:path'
 import { expect, type Page } from '@playwright/test'
 import { unzipSync } from 'fflate'
-import sharp from 'sharp'
 import { matteError, type MatteError } from '@tender-lasso/core/proof'
 import { DEMO_FOLDER, type Artist } from './artist'
-import { softError, type SoftError } from './softAlpha'
+import { coverageOf, filledBox, within } from './coverage'
+import { BAND, softError, type SoftError } from './softAlpha'
 
-/** A 16-bit grey PNG as coverage. */
+/** A 16-bit grey PNG as alpha, 0..1. */
 export async function greyPng(bytes: Buffer | Uint8Array) {
-  const { data, info } = await sharp(bytes)
-    .toColourspace('grey16')
-    .raw({ depth: 'ushort' })
-    .toBuffer({ resolveWithObject: true })
-  const values = new Uint16Array(data.buffer, data.byteOffset, data.length / 2)
-  const { width, height, channels } = info
-  const alpha = new Float32Array(width * height)
-  for (let i = 0; i < alpha.length; i++) alpha[i] = values[i * channels]! / 65535
-  return { width, height, data: alpha }
+  const coverage = await coverageOf(bytes)
+  const { width, height } = coverage
+  return { width, height, data: within(coverage, { left: 0, top: 0, right: width, bottom: height }) }
 }
 
 /** Hands off one Part as PNG without holdouts through the interface, as an output of its own, and returns the files by frame. */
@@ -74,18 +68,26 @@ export async function measured(
   const errors: MatteError[] = []
   const soft: SoftError[] = []
   for (const frame of mattes[0]!.keys()) {
-    const expected = await greyPng(readFileSync(path.join(DEMO_FOLDER, 'truth', 'alpha', part, `${frame}.png`)))
-    const [first, ...others] = await Promise.all(mattes.map((frames) => greyPng(frames.get(frame)!)))
-    for (const { data } of others) joined(first!.data, data)
-    errors.push(matteError(first!, expected))
-    soft.push(softError(first!, expected))
+    const file = path.join(DEMO_FOLDER, 'truth', 'alpha', part, `${frame}.png`)
+    const own = await Promise.all(mattes.map((frames) => coverageOf(frames.get(frame)!)))
+    const truth = await coverageOf(readFileSync(file))
+    const box = filledBox([...own, truth], BAND + 1)
+    const size = { width: box.right - box.left, height: box.bottom - box.top }
+    const [first, ...others] = own.map((one) => within(one, box))
+    for (const other of others) join(first!, other)
+    const [found, expected] = [
+      { ...size, data: first! },
+      { ...size, data: within(truth, box) },
+    ]
+    errors.push(matteError(found, expected))
+    soft.push(softError(found, expected))
   }
   const mean = (pick: (error: SoftError) => number) => soft.reduce((sum, e) => sum + pick(e), 0) / soft.length
   return { ...meanError(errors), band: mean((e) => e.band), inBetween: mean((e) => e.inBetween) }
 }
 
-/** A matte with another one laid over it. */
-function joined(into: Float32Array, other: Float32Array) {
+/** Lays another matte over one. */
+function join(into: Float32Array, other: Float32Array) {
   for (let i = 0; i < into.length; i++) into[i] = Math.max(into[i]!, other[i]!)
 }
 

@@ -11,7 +11,7 @@ interface Matte {
 }
 
 /** Pixels to both sides of the true edge that are about it. */
-const BAND = 12
+export const BAND = 12
 /** Alpha from which a pixel of the truth is neither empty nor full. */
 const LEAST = 0.002
 

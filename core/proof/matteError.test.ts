@@ -41,4 +41,44 @@ describe('error of a matte against the truth', () => {
     // Closed form: (20/21)^2.
     expect(error.regionOverlap).toBeCloseTo((20 / 21) ** 2, 2)
   })
+
+  it('is the same wherever both lie in the picture', () => {
+    const specks = Array.from({ length: 6 }, (_, i) => [20 + ((37 * i) % 41), 20 + ((23 * i) % 43)] as const)
+    const distances = [0, 1, 2, 3, 4, 5, 6, 7].map((by) => {
+      const own = bar(0, 0, 0)
+      for (const [x, y] of specks) own.data.set([1, 1], (y + by) * 80 + x + by)
+      return matteError(own, bar(30 + by, 25 + by, 20)).boundaryDistance
+    })
+    expect(distances[0]).toBeGreaterThan(5)
+    for (const distance of distances) expect(distance).toBeCloseTo(distances[0]!, 9)
+  })
+
+  it.each([9, 11, 13, 17, 22, 30])(
+    'tells the distance of an edge that is %i px away, at most 24, wherever both lie',
+    (apart) => {
+      for (const by of [0, 1, 3, 5, 7]) {
+        const { boundaryDistance } = matteError(bar(20 + by, 5 + by, 10), bar(20 + by, 5 + by, 10 + apart))
+        expect(boundaryDistance, `${by} px further`).toBeCloseTo(meanDistance(apart), 9)
+      }
+    },
+  )
 })
+
+const BAR_WIDTH = 20
+
+function bar(left: number, top: number, height: number) {
+  const data = new Float32Array(80 * 80)
+  for (let y = top; y < top + height; y++) data.fill(1, y * 80 + left, y * 80 + left + BAR_WIDTH)
+  return { width: 80, height: 80, data }
+}
+
+/**
+ * Mean distance of the crossings of a bar that is 10 + `apart` px high to one of 10 px that begins on the same line: none
+ * beside that and on top; below it the sides' are as far as its lowest crossing, half a pixel inwards, and the lower edge's
+ * straight below.
+ */
+function meanDistance(apart: number): number {
+  const sides = Array.from({ length: apart }, (_, i) => Math.min(24, Math.hypot(0.5, i + 0.5)))
+  const below = BAR_WIDTH * Math.min(24, apart)
+  return (2 * sides.reduce((a, b) => a + b, 0) + below) / (2 * BAR_WIDTH + 2 * (10 + apart))
+}

@@ -105,23 +105,38 @@ function bucketed(crossings: readonly Crossing[]): Map<number, Crossing[]> {
   return grid
 }
 
+/** Pixels between two crossings that are neighbours on a boundary, at most. */
+const CHORD = 1.5
+
 /**
- * Distance to the boundary through the crossings: to the nearest crossing and, between it and its neighbours closer than
- * 1.5 px, to the chord.
+ * Distance to the boundary through the crossings: to the nearest crossing and, between it and its neighbours, to the chord;
+ * at most `FARTHEST`.
  */
 function nearest(grid: ReadonlyMap<number, Crossing[]>, x: number, y: number): number {
-  const near: Crossing[] = []
-  for (let reach = 1; reach <= FARTHEST / BUCKET && near.length === 0; reach++) {
-    for (let dx = -reach; dx <= reach; dx++) {
-      for (let dy = -reach; dy <= reach; dy++) {
-        const bucket = grid.get(bucketKey(x + dx * BUCKET, y + dy * BUCKET))
-        if (bucket) near.push(...bucket)
-      }
+  let best = FARTHEST
+  for (let reach = 1; reach <= FARTHEST / BUCKET; reach++) {
+    best = Math.min(FARTHEST, distanceToBoundary(crossingsAbout(grid, x, y, reach), x, y))
+    // What has not been looked at is farther away than the buckets reach.
+    if (best + CHORD <= reach * BUCKET) return best
+  }
+  return best
+}
+
+function crossingsAbout(grid: ReadonlyMap<number, Crossing[]>, x: number, y: number, reach: number): Crossing[] {
+  const about: Crossing[] = []
+  for (let dx = -reach; dx <= reach; dx++) {
+    for (let dy = -reach; dy <= reach; dy++) {
+      const bucket = grid.get(bucketKey(x + dx * BUCKET, y + dy * BUCKET))
+      if (bucket) about.push(...bucket)
     }
   }
-  let best = FARTHEST
+  return about
+}
+
+function distanceToBoundary(crossings: readonly Crossing[], x: number, y: number): number {
+  let best = Infinity
   let closest: Crossing | null = null
-  for (const crossing of near) {
+  for (const crossing of crossings) {
     const distance = Math.hypot(crossing.x - x, crossing.y - y)
     if (distance < best) {
       best = distance
@@ -129,10 +144,10 @@ function nearest(grid: ReadonlyMap<number, Crossing[]>, x: number, y: number): n
     }
   }
   if (!closest) return best
-  for (const other of near) {
+  for (const other of crossings) {
     const [ex, ey] = [other.x - closest.x, other.y - closest.y]
     const lengthSquared = ex * ex + ey * ey
-    if (lengthSquared === 0 || lengthSquared > 2.25) continue
+    if (lengthSquared === 0 || lengthSquared > CHORD ** 2) continue
     const t = Math.min(1, Math.max(0, ((x - closest.x) * ex + (y - closest.y) * ey) / lengthSquared))
     best = Math.min(best, Math.hypot(closest.x + t * ex - x, closest.y + t * ey - y))
   }
