@@ -6,7 +6,7 @@ import type { MatteBand, MatteBandRequest } from '../workers/matte.worker'
 import { startMatteHelper, sync, type MatteHelper } from './matteHelper'
 
 /** After the last change the picture is computed exactly: with motion blur. */
-const REST_MS = 50
+const REST_MS = 30
 /** Share of the visible width and height that is computed beyond it, so that a pan does not show bare edges at once. */
 const BEYOND = 0.2
 const MOST_WORKERS = 4
