@@ -14,7 +14,7 @@ import { renderMattes } from '@tender-lasso/core/raster'
 import { cameraAt } from '../demo/camera'
 import { PIECE_IDS, piecesAt } from '../demo/figure'
 import { edgeSigma, OPTICS, type OpticsName } from '../demo/optics'
-import { buildStreet, pictureOutline, renderFrame, type Street } from '../demo/renderFrame'
+import { buildStreet, pictureOutline, renderFrame, truthAlphas, type Street } from '../demo/renderFrame'
 
 const [WIDTH, HEIGHT] = [1280, 720]
 
@@ -32,17 +32,27 @@ let street: Street | null = null
 
 export function taken(optics: OpticsName, frame: number): TakenFrame {
   street ??= buildStreet(WIDTH)
-  const { picture, alphas } = renderFrame(street, frame, WIDTH, HEIGHT, OPTICS[optics])
+  const { picture } = renderFrame(street, frame, WIDTH, HEIGHT, OPTICS[optics])
   const image = (data: Float32Array): LumaImage => ({ left: 0, top: 0, width: WIDTH, height: HEIGHT, data })
-  const linear = Float32Array.from({ length: 256 }, (_, i) => toLinear('sRGB', i / 255))
-  const channels = [0, 1, 2].map((c) => image(Float32Array.from({ length: WIDTH * HEIGHT }, (_, i) => linear[picture[3 * i + c]!]!))) // prettier-ignore
+  const channels = [0, 1, 2].map((c) => image(linearPlane(picture, c)))
+  let alphas: Uint16Array[] | null = null
   const known = new Map<string, Float32Array>()
   const alphaOf = (id: string) => {
+    alphas ??= truthAlphas(frame, WIDTH, HEIGHT, OPTICS[optics])
     const found = known.get(id) ?? sharesOf(alphas[PIECE_IDS.indexOf(id)]!)
     known.set(id, found)
     return found
   }
   return { frame, optics, channels, alphaOf }
+}
+
+const LINEAR = Float32Array.from({ length: 256 }, (_, value) => toLinear('sRGB', value / 255))
+
+/** One colour of a picture in linear light. */
+function linearPlane(picture: Uint8Array, colour: number): Float32Array {
+  const out = new Float32Array(picture.length / 3)
+  for (let i = 0; i < out.length; i++) out[i] = LINEAR[picture[3 * i + colour]!]!
+  return out
 }
 
 /** 0..65535 as 0..1. A plain loop: callbacks over a million pixels cost seconds. */

@@ -4,9 +4,7 @@ import { COLOUR_ENCODINGS } from '@tender-lasso/core/colour'
 import { CoreError } from '@tender-lasso/core/errors'
 import { FormatError } from '@tender-lasso/formats/errors'
 import { Problem } from '../server/errors'
-import { shotSettingsSchema } from '../server/shots'
 import { openHouse } from './house'
-import * as acts from './lassoActs'
 import { StartError } from './startError'
 
 /**
@@ -24,12 +22,14 @@ const program = new Command('bin/lasso')
   .showHelpAfterError('(bin/lasso --help tells more)')
   .exitOverride()
 
-/** An act within an opened house, its answer printed. */
-function doing<Args extends unknown[]>(act: (...args: Args) => Promise<unknown>) {
+type Acts = typeof import('./lassoActs')
+
+/** An act within an opened house, its answer printed. What acts need is read first here: help need not wait for it. */
+function doing<Args extends unknown[]>(act: (acts: Acts, ...args: Args) => Promise<unknown>) {
   return async (...args: Args) => {
     const house = await openHouse(root)
     try {
-      print(await act(...args))
+      print(await act(await import('./lassoActs'), ...args))
     } finally {
       await house.close()
     }
@@ -54,19 +54,22 @@ const told = {
   },
 }
 
-program.command('projects').description('list the projects').action(doing(acts.projects))
+program
+  .command('projects')
+  .description('list the projects')
+  .action(doing((acts) => acts.projects()))
 
 program
   .command('shots')
   .description('list the shots, of all projects or of one')
   .option('-p, --project <name>', 'name or id of a project')
-  .action(doing(({ project }: { project?: string }) => acts.shots(project)))
+  .action(doing((acts, { project }: { project?: string }) => acts.shots(project)))
 
 program
   .command('outputs')
   .description('list what a shot hands off, and how far each output is behind')
   .argument('<shot>', 'name or id')
-  .action(doing(async (shot: string) => acts.outputs((await acts.shotOf(shot)).id)))
+  .action(doing(async (acts, shot: string) => acts.outputs((await acts.shotOf(shot)).id)))
 
 program
   .command('write')
@@ -75,7 +78,7 @@ program
   .argument('[outputs...]', 'names or ids')
   .option('-t, --to <folder>', 'copy the files there as well, by shot, output and version')
   .action(
-    doing(async (shot: string, outputs: string[], { to }: { to?: string }) =>
+    doing(async (acts, shot: string, outputs: string[], { to }: { to?: string }) =>
       acts.write((await acts.shotOf(shot)).id, outputs, to === undefined ? null : fileOf(to), told),
     ),
   )
@@ -87,7 +90,7 @@ program
   .argument('<file>', 'where to')
   .option('-p, --part <names...>', 'only these Parts and what they need')
   .action(
-    doing(async (shot: string, file: string, { part }: { part?: string[] }) =>
+    doing(async (acts, shot: string, file: string, { part }: { part?: string[] }) =>
       acts.exportData((await acts.shotOf(shot)).id, part ?? [], fileOf(file)),
     ),
   )
@@ -97,7 +100,9 @@ program
   .description('read shot data into a shot of the same plate, as one edit')
   .argument('<shot>', 'name or id')
   .argument('<file>', 'JSON written by export, or by the application')
-  .action(doing(async (shot: string, file: string) => acts.importData((await acts.shotOf(shot)).id, fileOf(file))))
+  .action(
+    doing(async (acts, shot: string, file: string) => acts.importData((await acts.shotOf(shot)).id, fileOf(file))),
+  )
 
 const rate = (words: string) => {
   const [, numerator, denominator = '1'] = /^(\d+)(?:\/(\d+))?$/.exec(words) ?? []
@@ -133,10 +138,15 @@ program
   ) // prettier-ignore
   .action(
     doing(
-      (project: string, name: string, files: string[], { firstFrame, rate, pixelAspect, colour }: IngestOptions) => {
-        const settings = shotSettingsSchema.safeParse({ name, firstFrame, rate, pixelAspect, colourEncoding: colour })
-        if (!settings.success) throw new StartError(`${settings.error.issues[0]!.path.join('.')}: ${settings.error.issues[0]!.message}`) // prettier-ignore
-        return acts.ingest(project, files.map(fileOf), settings.data, told)
+      (
+        acts,
+        project: string,
+        name: string,
+        files: string[],
+        { firstFrame, rate, pixelAspect, colour }: IngestOptions,
+      ) => {
+        const settings = { name, firstFrame, rate, pixelAspect, colourEncoding: colour }
+        return acts.ingest(project, files.map(fileOf), settings, told)
       },
     ),
   )

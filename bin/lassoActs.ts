@@ -8,7 +8,7 @@ import { loadHead, submitBatch } from '../server/editLog'
 import { orm } from '../server/database'
 import { copyToFolder, deliveryOf, handoffStatus, handoffTarget, startDelivery } from '../server/handoff'
 import { findJob, listJobs, workersAlive, workUntil } from '../server/jobs'
-import { createProject, createShot, listBoard, type ShotSettings } from '../server/shots'
+import { createProject, createShot, listBoard, shotSettingsSchema, type ShotSettings } from '../server/shots'
 import { exportChunk } from '../worker/exportChunk'
 import { ingestChunk } from '../worker/ingestChunk'
 import { StartError } from './startError'
@@ -168,7 +168,8 @@ export async function importData(shotId: string, file: string, author = 'Command
 }
 
 /** Makes a shot of picture files or a movie and waits until it is read. */
-export async function ingest(project: string, files: readonly string[], settings: ShotSettings, told: Told = {}) {
+export async function ingest(project: string, files: readonly string[], wanted: ShotSettings, told: Told = {}) {
+  const settings = checked(wanted)
   const board = await listBoard()
   const known = board.filter(({ id, name }) => id === project || name === project)
   const projectId = known.length > 0 ? oneOf(board, project, 'project').id : await createProject(project)
@@ -176,4 +177,12 @@ export async function ingest(project: string, files: readonly string[], settings
   const { shotId, jobId } = await createShot(projectId, sources, settings)
   await worked([jobId], told)
   return { id: shotId, ...(await shots(projectId)).find(({ id }) => id === shotId) }
+}
+
+/** @throws StartError with what is wrong with which of them */
+function checked(wanted: ShotSettings): ShotSettings {
+  const settings = shotSettingsSchema.safeParse(wanted)
+  if (settings.success) return settings.data
+  const [issue] = settings.error.issues
+  throw new StartError(`${issue!.path.join('.')}: ${issue!.message}`)
 }

@@ -49,9 +49,7 @@ export function buildStreet(width: number): Street {
 export interface RenderedFrame {
   /** 8-bit sRGB, three channels. */
   picture: Uint8Array
-  /** 16-bit coverage of each piece over the open shutter, nothing cut out; in the order of the pieces. */
-  alphas: Uint16Array[]
-  /** 16-bit share of each pixel's light that comes from the piece, what stands in front cut out. */
+  /** 16-bit share of each pixel's light that comes from each piece, in their order, what stands in front cut out. */
   visible: Uint16Array[]
 }
 
@@ -125,9 +123,7 @@ export function renderFrame(
     })
   }
   const picture = developed(light, subTimes, cameraAt(frame, width, height), frame, width, height)
-  const alphas = truthAlphas(frame, width, height, optics)
-  const visible = seen.map((counts) => sharesOf(counts, subTimes))
-  return { picture, alphas, visible }
+  return { picture, visible: seen.map((counts) => sharesOf(counts, subTimes)) }
 }
 
 /** One sample a pixel of what stands behind all pieces, into `out`, and into `light` for each sub-time it stands for. */
@@ -266,7 +262,13 @@ function developed(
   return out
 }
 
-function truthAlphas(frame: number, width: number, height: number, optics: Optics): Uint16Array[] {
+/** 16-bit coverage of each piece over the open shutter, nothing cut out; in the order of the pieces. */
+export function truthAlphas(
+  frame: number,
+  width: number,
+  height: number,
+  optics: Optics = OPTICS.usual,
+): Uint16Array[] {
   const { truthSubTimes: count } = optics
   const outlines: Float64Array[][] = []
   for (let k = 0; k < count; k++) {

@@ -2,7 +2,7 @@ import { mkdir } from 'node:fs/promises'
 import path from 'node:path'
 import sharp from 'sharp'
 import { PIECE_IDS } from './figure'
-import { buildStreet, renderFrame } from './renderFrame'
+import { buildStreet, renderFrame, truthAlphas } from './renderFrame'
 import { alphaPath, platePath, visiblePath, type ShotOptions } from './renderShot'
 
 /** Renders every `workers`-th frame of a shot. Started by renderShot with its share as the argument. */
@@ -27,11 +27,12 @@ await mkdir(path.join(folder, 'plate'), { recursive: true })
 for (let i = worker; i < options.frameCount; i += workers) {
   const frame = options.firstFrame + i
   const rendered = renderFrame(street, frame, width, height)
+  const alphas = truthAlphas(frame, width, height)
   await sharp(rendered.picture, { raw: { width, height, channels: 3 } })
     .png({ compressionLevel: 4 })
     .toFile(platePath(folder, frame))
   for (const [p, id] of PIECE_IDS.entries()) {
-    await writeGrey16(alphaPath(folder, id, frame), rendered.alphas[p]!, width, height)
+    await writeGrey16(alphaPath(folder, id, frame), alphas[p]!, width, height)
     await writeGrey16(visiblePath(folder, id, frame), rendered.visible[p]!, width, height)
   }
   process.send?.(frame)

@@ -31,15 +31,17 @@ function normalDeviates(seed: number) {
   return () => Math.sqrt(-2 * Math.log(uniform())) * Math.cos(2 * Math.PI * uniform())
 }
 
+const WAVES = Array.from({ length: 14 }, (_, k) => {
+  const [angle, frequency] = [k * 2.39996, 0.035 + 0.03 * k]
+  const height = 0.09 / (1 + 0.35 * k)
+  return { x: frequency * Math.cos(angle), y: frequency * Math.sin(angle), phase: k * 1.7, height }
+})
+
 /** A textured plane known at every real position: sums of waves, so warping it needs no interpolation. */
 function texture(x: number, y: number): number {
-  let sum = 0
-  for (let k = 0; k < 14; k++) {
-    const angle = k * 2.39996
-    const frequency = 0.035 + 0.03 * k
-    sum += Math.sin(frequency * (x * Math.cos(angle) + y * Math.sin(angle)) + k * 1.7) / (1 + 0.35 * k)
-  }
-  return 0.5 + 0.09 * sum
+  let sum = 0.5
+  for (const wave of WAVES) sum += wave.height * Math.sin(wave.x * x + wave.y * y + wave.phase)
+  return sum
 }
 
 type Surface = (x: number, y: number) => number
