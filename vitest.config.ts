@@ -1,14 +1,34 @@
 import { defineConfig } from 'vitest/config'
 
+const exclude = ['**/node_modules/**', '**/.next/**']
+const patience = { testTimeout: 60_000, hookTimeout: 120_000 }
+
 export default defineConfig({
   test: {
-    include: ['{core,formats,server,worker,demo,web,bench,bin}/**/*.test.ts'],
-    exclude: ['**/node_modules/**', '**/.next/**'],
-    testTimeout: 60_000,
-    hookTimeout: 120_000,
-    globalSetup: ['bin/vitestDatabase.ts'],
-    env: { TENDER_LASSO_LOG: 'silent' },
     pool: 'forks',
-    maxWorkers: 2,
+    // One more than cores: some wait for leases, disks and other processes.
+    maxWorkers: 3,
+    projects: [
+      {
+        test: {
+          ...patience,
+          name: 'computation',
+          include: ['{core,formats,demo}/**/*.test.ts'],
+          exclude,
+          // Pure functions: what one file has read another can use.
+          isolate: false,
+        },
+      },
+      {
+        test: {
+          ...patience,
+          name: 'application',
+          include: ['{server,worker,web,bench,bin}/**/*.test.ts'],
+          exclude,
+          globalSetup: ['bin/vitestDatabase.ts'],
+          env: { TENDER_LASSO_LOG: 'silent' },
+        },
+      },
+    ],
   },
 })
