@@ -45,8 +45,8 @@ beforeEach(() => {
 })
 
 describe('a Lottie file read into a shot', () => {
-  it('becomes Parts of a new Subject by one edit, with the mattes that were written', () => {
-    importLottie(written())
+  it('becomes Parts of a new Subject by one edit, with the mattes that were written', async () => {
+    await importLottie(written())
     expect(edits.made).toHaveLength(1)
     const document = withPatches(documentOf([shot]), edits.made[0]!.patches)
     for (const object of document.objects.values()) expect(objectSchema.parse(object)).toEqual(object)
@@ -68,14 +68,14 @@ describe('a Lottie file read into a shot', () => {
     }
   })
 
-  it('that has another rate, or parts that are passed over, is told so', () => {
+  it('that has another rate, or parts that are passed over, is told so', async () => {
     const file = JSON.parse(written()) as { fr: number; layers: object[] }
-    importLottie(JSON.stringify({ ...file, fr: 30, layers: [...file.layers, { ty: 5, ip: 0, op: 8 }] }))
+    await importLottie(JSON.stringify({ ...file, fr: 30, layers: [...file.layers, { ty: 5, ip: 0, op: 8 }] }))
     expect(words()).toBe('2 Parts read from WS 010; without layers that are no shapes; frame by frame, though it has 30 a second') // prettier-ignore
   })
 
-  it('that is none changes nothing and is told', () => {
-    importLottie('{"layers": 3}')
+  it('that is none changes nothing and is told', async () => {
+    await importLottie('{"layers": 3}')
     expect(edits.made).toEqual([])
     expect(words()).toContain('no Lottie file')
   })

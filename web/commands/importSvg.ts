@@ -2,7 +2,7 @@ import { objectAdded, shapeDrawn, type DrawnPoint } from '@tender-lasso/core/edi
 import { shapesOf } from '@tender-lasso/core/evaluation'
 import { boundsOf, type Box } from '@tender-lasso/core/geometry'
 import { isSmoothPoint } from '@tender-lasso/core/spline'
-import { readSvg, type PathOutline } from '@tender-lasso/formats/svg'
+import type { PathOutline } from '@tender-lasso/formats/svg'
 import { wordsOf, edit } from '../session'
 import { newPart } from './newObjects'
 import { say, select, useShot, selectedPart } from '../store'
@@ -13,16 +13,23 @@ const FITTED = 0.6
 /** True for text that could be an SVG document or a path. */
 export const looksLikeSvg = (text: string) => /^\s*([mM][\s\d.,+-]|<\?xml|<svg|<!DOCTYPE svg)/.test(text)
 
+export async function importSvgFile(file: File): Promise<void> {
+  const text = await file.text().catch((error: unknown) => say('bad', `${file.name} cannot be read: ${wordsOf(error)}`))
+  if (typeof text === 'string') await importSvg(text)
+}
+
 /** Outlines of an SVG as shapes with a key on this frame: in the selected Part, or in a new one. One unit is a pixel. */
-export function importSvg(text: string) {
-  const { document, frame, selection, info, editing } = useShot.getState()
-  if (!info) return
+export async function importSvg(text: string): Promise<void> {
   let outlines: PathOutline[]
   try {
+    // Few sessions read one, and its parser is large.
+    const { readSvg } = await import('@tender-lasso/formats/svg')
     outlines = readSvg(text)
   } catch (error) {
     return say('doubtful', wordsOf(error))
   }
+  const { document, frame, selection, info, editing } = useShot.getState()
+  if (!info) return
   const box = boundsOf(outlines.flatMap(({ points }) => points.flatMap(({ x, y }) => [x, y])))
   const fit = fitted(box, info)
   const part = selectedPart({ document, selection })

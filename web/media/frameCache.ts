@@ -90,7 +90,7 @@ export class FrameCache {
     const most = Math.floor(this.budgetBytes / this.bytesPerFrame)
     const missing = frames.slice(0, most).filter((frame) => !this.bitmaps.has(frame) && this.isReadable(frame))
     for (let i = 0; i < missing.length; i += 3) {
-      while (isBusy()) await new Promise((resolve) => setTimeout(resolve, REST_MS))
+      while (isWanted() && isBusy()) await new Promise((resolve) => setTimeout(resolve, REST_MS))
       // The shot may have been closed meanwhile.
       if (!isWanted()) return
       await Promise.all(missing.slice(i, i + 3).map((frame) => this.fetchQuietly(frame)))

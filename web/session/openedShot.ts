@@ -2,6 +2,7 @@ import { EMPTY_DOCUMENT, type Patch } from '@tender-lasso/core/document'
 import { FrameCache } from '../media'
 import { NOTHING_SELECTED, say, stillThere, useShot, type ShotInfo } from '../store'
 import { wordsOf } from './api'
+import { isArtistActing, watchActs } from './artistActing'
 import { browserEditStore } from './editStore'
 import { watchReading } from './plateReading'
 import { shotServerOf } from './shotServer'
@@ -55,10 +56,15 @@ export function openShot(info: ShotInfo, author: string): () => void {
   })
   const cache = frames
   const range = Array.from({ length: info.lastFrame - info.firstFrame + 1 }, (_, i) => info.firstFrame + i)
-  // The first frame comes at once; the others fill the memory behind it while the artist looks.
+  // The first frame comes at once; the others fill the memory behind it in the artist's pauses.
   const isWanted = () => frames === cache
-  const isTracking = () => get().track !== null
-  const fill = () => void cache.load(get().frame).then(() => cache.fetchAhead(range, isWanted, isTracking))
+  const stopWatchingActs = watchActs()
+  const isBusy = () => get().track !== null || isArtistActing()
+  const nearestFirst = () => {
+    const { frame } = get()
+    return range.toSorted((a, b) => Math.abs(a - frame) - Math.abs(b - frame))
+  }
+  const fill = () => void cache.load(get().frame).then(() => cache.fetchAhead(nearestFirst(), isWanted, isBusy))
   const stopWatching = watchReading(info, {
     onFrames(stretches) {
       cache.setReadable(stretches)
@@ -75,6 +81,7 @@ export function openShot(info: ShotInfo, author: string): () => void {
   return () => {
     opened.close()
     stopWatching()
+    stopWatchingActs()
     frames?.clear()
     session = null
     frames = null

@@ -2,7 +2,7 @@
 
 import { useEffect, useRef, useState } from 'react'
 import { Alert } from 'antd'
-import { importSvg } from '../commands'
+import { importSvgFile } from '../commands'
 import { isRead } from '../media'
 import { wordsOf } from '../session'
 import { useShot } from '../store'
@@ -43,7 +43,8 @@ export function Viewer() {
       onDragOver={(event) => event.preventDefault()}
       onDrop={(event) => {
         event.preventDefault()
-        void event.dataTransfer.files[0]?.text().then(importSvg)
+        const [file] = event.dataTransfer.files
+        if (file) void importSvgFile(file)
       }}
     >
       <canvas ref={plainCanvas} className={styles.layer} />

@@ -12,7 +12,7 @@ interface ReadTextButtonProps {
   /** Names what is chosen: "Track data file". */
   label: string
   accept: string
-  onText(text: string): void
+  onText(text: string): void | Promise<void>
 }
 
 /** Asks for a text file and hands on what stands in it. */
