@@ -1,17 +1,22 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { documentOf, testShot, testTrack } from '@tender-lasso/core/document/testDocuments'
 import type { TrackRun } from '@tender-lasso/core/tracking'
+import { isBackgroundHeld } from '../session'
 import { NOTHING_SELECTED, useShot, type ShotInfo } from '../store'
 import { watchTrackReadiness } from './trackReadiness'
 
-const helpers = vi.hoisted(() => ({ asked: [] as { helper: number; runs: unknown[] }[], die: false }))
+const helpers = vi.hoisted(() => ({
+  asked: [] as { helper: number; runs: unknown[] }[],
+  die: false,
+  answers: Promise.resolve(),
+}))
 vi.mock('./trackWorkers', () => ({
   plateOf: (info: unknown) => info,
   trackWorkers: (count: number) =>
     Array.from({ length: Math.min(2, count) }, (_, helper) => ({
       getReady: (_plate: unknown, runs: unknown[]) => {
         helpers.asked.push({ helper, runs })
-        return helpers.die ? Promise.reject(new Error('The helper that looks at pictures ended')) : Promise.resolve()
+        return helpers.die ? Promise.reject(new Error('The helper that looks at pictures ended')) : helpers.answers
       },
     })),
 }))
@@ -29,6 +34,7 @@ beforeEach(() => {
   vi.useFakeTimers()
   helpers.asked = []
   helpers.die = false
+  helpers.answers = Promise.resolve()
   useShot.setState({ document, shown: document, info, frame: 1001, range: null, track: null, isPlaying: false, message: null, selection: NOTHING_SELECTED }) // prettier-ignore
   stop = watchTrackReadiness()
 })
@@ -48,6 +54,21 @@ describe('helpers get ready for the tracks chosen', () => {
     expect(helpers.asked.map(({ runs }) => runs.length)).toEqual([2, 1])
     const [first] = helpers.asked[0]!.runs as TrackRun[]
     expect(first!.steps.map(({ frame }) => frame)).toEqual(Array.from({ length: 12 }, (_, i) => 1002 + i))
+  })
+
+  it('and what only fills memory waits for them, also where one dies', async () => {
+    let answer = () => {}
+    helpers.answers = new Promise((resolve) => (answer = resolve))
+    choose('a', 'b', 'c')
+    await vi.advanceTimersByTimeAsync(1000)
+    expect(isBackgroundHeld()).toBe(true)
+    answer()
+    await vi.advanceTimersByTimeAsync(0)
+    expect(isBackgroundHeld()).toBe(false)
+    helpers.die = true
+    choose('a')
+    await vi.advanceTimersByTimeAsync(1000)
+    expect(isBackgroundHeld()).toBe(false)
   })
 
   it('not while a run is under way or the shot is played, nor for what cannot be tracked', async () => {

@@ -2,6 +2,7 @@ import { findObject } from '@tender-lasso/core/document'
 import { canBeTracked, trackPlans } from '@tender-lasso/core/tracks'
 import { dealtByPlace } from '@tender-lasso/core/tracking'
 import { MOST_AHEAD } from '../media'
+import { holdBackground } from '../session'
 import { shotRange, useShot, type ShotState } from '../store'
 import { plateOf, trackWorkers } from './trackWorkers'
 
@@ -36,6 +37,6 @@ function getReady({ document, selection, info, frame, track: running, isPlaying 
   const remotes = trackWorkers(runs.length)
   // Nobody has asked for it: what goes wrong is told when the tracks are tracked.
   dealtByPlace(runs, remotes.length).forEach((share, w) => {
-    void remotes[w]!.getReady(plateOf(info), share.map((i) => runs[i]!)).catch(() => undefined) // prettier-ignore
+    holdBackground(remotes[w]!.getReady(plateOf(info), share.map((i) => runs[i]!)).catch(() => undefined)) // prettier-ignore
   })
 }

@@ -2,7 +2,8 @@ import { EMPTY_DOCUMENT, type Patch } from '@tender-lasso/core/document'
 import { FrameCache } from '../media'
 import { NOTHING_SELECTED, say, stillThere, useShot, type ShotInfo } from '../store'
 import { wordsOf } from './api'
-import { isArtistActing, watchActs } from './artistActing'
+import { watchActs } from './artistActing'
+import { isBackgroundHeld } from './background'
 import { browserEditStore } from './editStore'
 import { watchReading } from './plateReading'
 import { shotServerOf } from './shotServer'
@@ -59,7 +60,7 @@ export function openShot(info: ShotInfo, author: string): () => void {
   // The first frame comes at once; the others fill the memory behind it in the artist's pauses.
   const isWanted = () => frames === cache
   const stopWatchingActs = watchActs()
-  const isBusy = () => get().track !== null || isArtistActing()
+  const isBusy = () => get().track !== null || isBackgroundHeld()
   const nearestFirst = () => {
     const { frame } = get()
     return range.toSorted((a, b) => Math.abs(a - frame) - Math.abs(b - frame))
