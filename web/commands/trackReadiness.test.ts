@@ -1,22 +1,22 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { documentOf, testShot, testTrack } from '@tender-lasso/core/document/testDocuments'
 import type { TrackRun } from '@tender-lasso/core/tracking'
-import { isBackgroundHeld } from '../session'
 import { NOTHING_SELECTED, useShot, type ShotInfo } from '../store'
 import { watchTrackReadiness } from './trackReadiness'
 
 const helpers = vi.hoisted(() => ({
   asked: [] as { helper: number; runs: unknown[] }[],
   die: false,
-  answers: Promise.resolve(),
+  held: [] as Promise<unknown>[],
 }))
+vi.mock('../session', () => ({ holdBackground: (work: Promise<unknown>) => helpers.held.push(work) }))
 vi.mock('./trackWorkers', () => ({
   plateOf: (info: unknown) => info,
   trackWorkers: (count: number) =>
     Array.from({ length: Math.min(2, count) }, (_, helper) => ({
       getReady: (_plate: unknown, runs: unknown[]) => {
         helpers.asked.push({ helper, runs })
-        return helpers.die ? Promise.reject(new Error('The helper that looks at pictures ended')) : helpers.answers
+        return helpers.die ? Promise.reject(new Error('The helper that looks at pictures ended')) : Promise.resolve()
       },
     })),
 }))
@@ -34,7 +34,7 @@ beforeEach(() => {
   vi.useFakeTimers()
   helpers.asked = []
   helpers.die = false
-  helpers.answers = Promise.resolve()
+  helpers.held = []
   useShot.setState({ document, shown: document, info, frame: 1001, range: null, track: null, isPlaying: false, message: null, selection: NOTHING_SELECTED }) // prettier-ignore
   stop = watchTrackReadiness()
 })
@@ -56,19 +56,13 @@ describe('helpers get ready for the tracks chosen', () => {
     expect(first!.steps.map(({ frame }) => frame)).toEqual(Array.from({ length: 12 }, (_, i) => 1002 + i))
   })
 
-  it('and what only fills memory waits for them, also where one dies', async () => {
-    let answer = () => {}
-    helpers.answers = new Promise((resolve) => (answer = resolve))
+  it('and what only fills memory waits for each of them, also where one dies', async () => {
     choose('a', 'b', 'c')
     await vi.advanceTimersByTimeAsync(1000)
-    expect(isBackgroundHeld()).toBe(true)
-    answer()
-    await vi.advanceTimersByTimeAsync(0)
-    expect(isBackgroundHeld()).toBe(false)
     helpers.die = true
     choose('a')
     await vi.advanceTimersByTimeAsync(1000)
-    expect(isBackgroundHeld()).toBe(false)
+    expect(await Promise.allSettled(helpers.held)).toEqual(Array(3).fill({ status: 'fulfilled' }))
   })
 
   it('not while a run is under way or the shot is played, nor for what cannot be tracked', async () => {

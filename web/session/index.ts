@@ -1,5 +1,5 @@
 export * from './api'
-export { holdBackground, isBackgroundHeld } from './background'
+export { holdBackground } from './background'
 export * from './editStore'
 export * from './jobs'
 export * from './openedShot'
