@@ -1,4 +1,3 @@
-import { proxy } from 'comlink'
 import { motionSamplesOf } from '@tender-lasso/core/evaluation'
 import type { Track } from '@tender-lasso/core/document'
 import { applyToPoint } from '@tender-lasso/core/geometry'
@@ -9,6 +8,7 @@ import { wordsOf } from '../session'
 import type { PositionMapsWorker } from '../workers/positionMaps.worker'
 import { watchedWorker } from '../workers/watchedWorker'
 import { saveBlobAsFile } from './textOut'
+import { toldMeanwhile } from './toldMeanwhile'
 import { relativeFrames } from './trackData'
 
 /**
@@ -39,12 +39,11 @@ export async function savePositionMaps(
   try {
     const { width, height, pixelAspect, rate } = info
     const [x, y] = applyToPoint(reference, track.pivot[0], track.pivot[1])
-    const told = proxy((done: number) => onFrame(done, frames.length))
-    const written = watched.remote.write(
-      { name: track.name, width, height, pixelAspect, rate, relativeTo, settings, centre: [x!, y!], frames },
-      told,
+    const maps = { name: track.name, width, height, pixelAspect, rate, relativeTo, settings, centre: [x!, y!] as const, frames } // prettier-ignore
+    const zip = await toldMeanwhile(
+      (done: number) => onFrame(done, frames.length),
+      (tell) => Promise.race([watched.remote.write(maps, tell), stopped]),
     )
-    const zip = await Promise.race([written, stopped])
     if (!zip) return say('said', 'No position maps were saved')
     saveBlobAsFile(zip, `${track.name}_${settings.way}.zip`)
     say('said', `${track.name}: position maps of ${frames.length} frame${frames.length === 1 ? '' : 's'}`)

@@ -3,9 +3,9 @@ import { hidingOutlinesOn, placedPattern, runSettings, trackOutlinesOn } from '@
 import { type Track } from '@tender-lasso/core/document'
 import { applyToPoint } from '@tender-lasso/core/geometry'
 import type { TrackRun } from '@tender-lasso/core/tracking'
-import { proxy } from 'comlink'
 import type { Found } from '../workers/track.worker'
 import { useShot } from '../store'
+import { toldMeanwhile } from './toldMeanwhile'
 import { plateOf, trackWorkers } from './trackWorkers'
 
 export interface RoundTrip {
@@ -39,10 +39,9 @@ export async function roundTrip(track: Track, onFrame: (done: number, of: number
   }
   const [worker] = trackWorkers(1)
   let done = 0
-  const { samples } = await worker!.run(
-    plateOf(info),
-    [run],
-    proxy((news: readonly Found[]) => onFrame((done += news.length), steps.length)),
+  const { samples } = await toldMeanwhile(
+    (news: readonly Found[]) => onFrame((done += news.length), steps.length),
+    (tell) => worker!.run(plateOf(info), [run], tell),
   )
   const frames = samples[0]!.map(({ frame, matrix: back }) => {
     const out = followedMatrix(track, frame)!
