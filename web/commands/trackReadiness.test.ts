@@ -6,22 +6,19 @@ import { watchTrackReadiness } from './trackReadiness'
 
 const helpers = vi.hoisted(() => ({
   asked: [] as { helper: number; runs: unknown[] }[],
-  started: 0,
   die: false,
   held: [] as Promise<unknown>[],
 }))
 vi.mock('../session', () => ({ holdBackground: (work: Promise<unknown>) => helpers.held.push(work) }))
 vi.mock('./trackWorkers', () => ({
   plateOf: (info: unknown) => info,
-  trackWorkers: (count: number) => {
-    helpers.started = Math.max(helpers.started, count)
-    return Array.from({ length: Math.min(2, count) }, (_, helper) => ({
+  trackWorkers: (count: number) =>
+    Array.from({ length: Math.min(2, count) }, (_, helper) => ({
       getReady: (_plate: unknown, runs: unknown[]) => {
         helpers.asked.push({ helper, runs })
         return helpers.die ? Promise.reject(new Error('The helper that looks at pictures ended')) : Promise.resolve()
       },
-    }))
-  },
+    })),
 }))
 
 const tracks = ['a', 'b', 'c'].map((id, i) => ({
@@ -38,23 +35,12 @@ beforeEach(() => {
   helpers.asked = []
   helpers.die = false
   helpers.held = []
-  helpers.started = 0
   useShot.setState({ document, shown: document, info, frame: 1001, range: null, track: null, isPlaying: false, message: null, selection: NOTHING_SELECTED }) // prettier-ignore
   stop = watchTrackReadiness()
 })
 afterEach(() => {
   stop()
   vi.useRealTimers()
-})
-
-it('helpers start with the step Track, as many as there is work for, before anything is asked of them', () => {
-  useShot.setState({ step: 'Study' })
-  expect(helpers.started).toBe(0)
-  useShot.setState({ step: 'Track' })
-  expect(helpers).toMatchObject({ started: 3, asked: [] })
-  helpers.started = 0
-  useShot.setState({ frame: 1002 })
-  expect(helpers.started).toBe(0)
 })
 
 describe('helpers get ready for the tracks chosen', () => {

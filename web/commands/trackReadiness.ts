@@ -1,4 +1,4 @@
-import { allOf, findObject } from '@tender-lasso/core/document'
+import { findObject } from '@tender-lasso/core/document'
 import { canBeTracked, trackPlans } from '@tender-lasso/core/tracks'
 import { dealtByPlace } from '@tender-lasso/core/tracking'
 import { MOST_AHEAD } from '../media'
@@ -10,13 +10,12 @@ import { plateOf, trackWorkers } from './trackWorkers'
 const REST_MS = 250
 
 /**
- * With the step Track the helpers start. While the artist looks at the tracks just chosen, they fetch the frames that a run
- * would look at first and look at the nearest: a run then begins at full speed. Returns what ends it.
+ * While the artist looks at the tracks just chosen, the helpers start, fetch the frames that a run would look at first
+ * and look at the nearest: a run then begins at full speed. Returns what ends it.
  */
 export function watchTrackReadiness(): () => void {
   let timer: ReturnType<typeof setTimeout> | undefined
   const stop = useShot.subscribe((now, before) => {
-    if (now.step === 'Track' && before.step !== 'Track') trackWorkers(allOf(now.document, 'track').length)
     if (now.selection.trackIds === before.selection.trackIds) return
     clearTimeout(timer)
     if (now.selection.trackIds.length) timer = setTimeout(() => getReady(useShot.getState()), REST_MS)

@@ -63,11 +63,8 @@ function tilesOf(plate: TrackPlate): AnalysisTiles {
 const sourceOf = (plate: TrackPlate) => (frame: number, box: Box, channel: PictureChannel) =>
   tilesOf(plate).image(frame, box, channel)
 
-/** Frames of each run that a rehearsal looks at, and milliseconds for which the first one does it again and again. */
+/** Frames of each run that a rehearsal looks at. */
 const REHEARSED = 2
-const REHEARSAL_MS = 1500
-/** Code that has been used for long enough is compiled for good. */
-let isRehearsed = false
 /** Told apart, so that each ends the ones before it. */
 let rehearsal = 0
 
@@ -156,20 +153,15 @@ const trackWorker = {
   },
 
   /**
-   * Fetches what runs will look at first, and tracks their nearest frames for nothing. A run ends it.
+   * Fetches what runs will look at first, and tracks their nearest frames for nothing: code that has been used is
+   * compiled. A run ends it.
    */
   async getReady(plate: TrackPlate, runs: readonly TrackRun[]) {
     if (isRunning) return
     const own = ++rehearsal
     const isWanted = () => own === rehearsal
     const near = runs.map((run) => ({ ...run, steps: run.steps.slice(0, REHEARSED) }))
-    const pictures = listening(readAhead(tilesOf(plate), runs))
-    const began = performance.now()
-    do {
-      await runTogether(near, pictures, isWanted, isWanted)
-      await nextTask()
-    } while (!isRehearsed && isWanted() && performance.now() < began + REHEARSAL_MS)
-    isRehearsed ||= isWanted()
+    await runTogether(near, listening(readAhead(tilesOf(plate), runs)), isWanted, isWanted)
   },
 
   /** Corners to follow inside outlines on a frame. */
