@@ -153,6 +153,7 @@ test('keys that were pasted are the chosen ones: Repeat repeats them', async ({ 
   await page.mouse.move(box.x + 132 + 3.5 * ((box.width - 146) / 12), box.y + 76, { steps: 4 })
   await page.mouse.up()
   await artist.key('Control+c')
+  await expect(artist.message()).toHaveText('Copied 2 keys')
   await artist.goTo(1006)
   await artist.key('Control+v')
   expect(await times()).toEqual([1001, 1003, 1006, 1008])

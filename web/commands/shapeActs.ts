@@ -124,11 +124,12 @@ function partAxis() {
   return { through: a, angle: Math.atan2(b[1] - a[1], b[0] - a[0]) }
 }
 
+/** One of a kind. */
 const KIND_WORDS: Record<ClipboardContent['kind'], string> = {
-  keys: 'keys',
-  points: 'points',
-  shapes: 'shapes',
-  parts: 'Parts',
+  keys: 'key',
+  points: 'point',
+  shapes: 'shape',
+  parts: 'Part',
 }
 function countOf(content: ClipboardContent): number {
   switch (content.kind) {
@@ -155,7 +156,8 @@ export function copySelected(): boolean {
   }
   lastCopied = clipboardText(content)
   void navigator.clipboard?.writeText(lastCopied).catch(() => undefined)
-  say('said', `CopySource ${countOf(content)} ${KIND_WORDS[content.kind]}`)
+  const count = countOf(content)
+  say('said', `Copied ${count} ${KIND_WORDS[content.kind]}${count === 1 ? '' : 's'}`)
   return true
 }
 

@@ -81,9 +81,7 @@ export function ShotCard({
           {shot.firstFrame}-{shot.lastFrame} · {rateName(shot.rate)} fps · {shot.width}x{shot.height}
         </span>
         <span className={styles.actions}>
-          {shot.state === 'ready' && (
-            <span className={styles.quiet}>{shot.edits > 1 ? `${shot.edits - 1} edits` : 'not begun'}</span>
-          )}
+          {shot.state === 'ready' && <span className={styles.quiet}>{editsMade(shot.edits - 1)}</span>}
           {shot.state === 'ready' && shot.warnings.length > 0 && (
             <Tooltip
               title={shot.warnings.map((words) => (
@@ -120,3 +118,6 @@ export function ShotCard({
     </article>
   )
 }
+
+/** The first edit of a shot's log makes the shot itself. */
+const editsMade = (count: number) => (count < 1 ? 'not begun' : `${count} edit${count === 1 ? '' : 's'}`)
