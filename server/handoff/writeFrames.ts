@@ -1,19 +1,14 @@
 import { availableParallelism } from 'node:os'
-import Piscina from 'piscina'
 import { errorOfTask } from '../errors'
+import { answerOf, threadPool } from '../threads'
 import type { FrameAnswer, FrameTask } from './frameThread'
 import type { SharedWork } from './sharedWork'
 import type { ManifestFile } from './write'
 
-/**
- * Threads without work are kept so long, and write the next delivery too: starting one takes a second, and what a new one
- * does is slow until it is compiled.
- */
-const IDLE_MS = 120_000
-
 const THREADS = availableParallelism()
 
-let pool: Piscina<FrameTask, FrameAnswer> | null = null
+/** They write the next delivery too. */
+let pool: ReturnType<typeof threadPool<FrameTask, FrameAnswer>> | null = null
 
 /**
  * Writes some frames of a delivery, spread over the machine's cores; those that an earlier try has left whole are kept.
@@ -46,17 +41,8 @@ export async function writeFrames(
 }
 
 async function writeFrameInThread(task: FrameTask, signal?: AbortSignal): Promise<ManifestFile[]> {
-  pool ??= new Piscina<FrameTask, FrameAnswer>({
-    filename: new URL('./frameThread.ts', import.meta.url).href,
-    execArgv: ['--import', 'tsx'],
-    minThreads: 0,
-    maxThreads: THREADS,
-    idleTimeout: IDLE_MS,
-  })
-  const answer = await pool.run(task, { signal }).catch((error: unknown) => {
-    signal?.throwIfAborted()
-    throw error
-  })
+  pool ??= threadPool<FrameTask, FrameAnswer>(new URL('./frameThread.ts', import.meta.url), { maxThreads: THREADS })
+  const answer = await answerOf(pool, task, { signal })
   if ('failure' in answer) throw errorOfTask(answer.failure)
   return answer.files
 }

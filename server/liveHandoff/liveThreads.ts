@@ -1,11 +1,8 @@
 import { availableParallelism } from 'node:os'
-import Piscina from 'piscina'
 import { Problem } from '../errors'
+import { threadPool } from '../threads'
 import { NewestFirst } from './newestFirst'
 import type { LiveAnswer, LiveTask } from './task'
-
-/** Threads without work are kept so long: starting one takes a second, and what it has read of the log is read again. */
-const IDLE_MS = 120_000
 
 /** What is told while frames are made. */
 const IN_TURN: ReadonlySet<LiveTask['what']> = new Set(['versions'])
@@ -19,16 +16,11 @@ export interface LiveThreads {
   close(): Promise<void>
 }
 
-function pool(maxThreads: number): Piscina<LiveTask, LiveAnswer> {
-  return new Piscina<LiveTask, LiveAnswer>({
-    filename: new URL('./liveThread.ts', import.meta.url).href,
-    execArgv: ['--import', 'tsx'],
-    minThreads: 0,
+const pool = (maxThreads: number) =>
+  threadPool<LiveTask, LiveAnswer>(new URL('./liveThread.ts', import.meta.url), {
     maxThreads,
-    idleTimeout: IDLE_MS,
     taskQueue: new NewestFirst(),
   })
-}
 
 export function newLiveThreads(): LiveThreads {
   const renderers = pool(availableParallelism())

@@ -1,12 +1,9 @@
 import { availableParallelism } from 'node:os'
-import Piscina from 'piscina'
 import { errorOfTask, type TaskFailure } from '../errors'
+import { answerOf, threadPool } from '../threads'
 import type { FrameTask } from './frameTask'
 
-/** Threads without work are kept so long: starting one takes a second. */
-const IDLE_MS = 120_000
-
-let pool: Piscina<FrameTask, TaskFailure | null> | null = null
+let pool: ReturnType<typeof threadPool<FrameTask, TaskFailure | null>> | null = null
 
 /** As many frames as this machine has cores. */
 export const FRAMES_AT_ONCE = availableParallelism()
@@ -17,18 +14,9 @@ export const FRAMES_AT_ONCE = availableParallelism()
  * @throws Problem 422 naming the file, or what the disk says; the signal's reason when the work was ended
  */
 export async function makeFrameInThread(task: FrameTask, signal?: AbortSignal): Promise<void> {
-  pool ??= new Piscina<FrameTask, TaskFailure | null>({
-    filename: new URL('./frameThread.ts', import.meta.url).href,
-    execArgv: ['--import', 'tsx'],
-    minThreads: 0,
-    maxThreads: FRAMES_AT_ONCE,
-    idleTimeout: IDLE_MS,
-  })
+  pool ??= threadPool<FrameTask, TaskFailure | null>(new URL('./frameThread.ts', import.meta.url), { maxThreads: FRAMES_AT_ONCE }) // prettier-ignore
   signal?.throwIfAborted()
   const transferList = 'rgb' in task.source ? [task.source.rgb.buffer as ArrayBuffer] : []
-  const failure = await pool.run(task, { signal, transferList }).catch((error: unknown) => {
-    signal?.throwIfAborted()
-    throw error
-  })
+  const failure = await answerOf(pool, task, { signal, transferList })
   if (failure) throw errorOfTask(failure)
 }
