@@ -28,7 +28,7 @@ export async function workspace(shotId = SHOT): Promise<Page> {
     await until(async () => (await fetch(`${ADDRESS}/api/health`)).ok, 600)
     await until(async () => (await shotState(SHOT)) === 'ready', 240)
     browser = await chromium.launch({
-      executablePath: '/usr/bin/chromium',
+      executablePath: '/usr/bin/chromium-headless-shell',
       args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'], // prettier-ignore
     })
   }

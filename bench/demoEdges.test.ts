@@ -7,7 +7,7 @@ import {
   type RotoDocument,
 } from '@tender-lasso/core/document'
 import { edgePlacesOf } from '@tender-lasso/core/evaluation'
-import { estimateShutter, movingEdgeAt, softnessAlong, softnessAtPoints, softnessOf } from '@tender-lasso/core/measures'
+import { estimateShutter, movingEdgeAt, softnessAlong, softnessAtPoints, softnessOf, type EdgeMeasure } from '@tender-lasso/core/measures' // prettier-ignore
 import { median } from '@tender-lasso/core/robust'
 import {
   hiddenPlaces,
@@ -25,9 +25,15 @@ const SPACING = 6
 const PIECES = ['post', 'signboard', 'hat', 'scarf', 'head', 'coat']
 
 const shapeOf = (document: RotoDocument, id: string) => findObject(document, 'shape', id)!
-const measuresOf = (one: TakenFrame, document: RotoDocument, id: string) =>
-  softnessAlong(one.channels, edgePlacesOf(document, shapeOf(document, id), one.frame, SPACING))
 const bare = (frame: number) => trueDocument([frame], () => ({}))
+/** Places along a piece and what is measured there: several tests ask for the same. */
+function measuresOf(one: TakenFrame, id: string): EdgeMeasure[] {
+  const [name, document] = [`${one.optics}/${one.frame}/${id}`, bare(one.frame)]
+  const found = measured.get(name) ?? softnessAlong(one.channels, edgePlacesOf(document, shapeOf(document, id), one.frame, SPACING)) // prettier-ignore
+  measured.set(name, found)
+  return found
+}
+const measured = new Map<string, EdgeMeasure[]>()
 
 describe('softness of the demonstration, against what it was rendered with', () => {
   let usual: TakenFrame[]
@@ -36,7 +42,7 @@ describe('softness of the demonstration, against what it was rendered with', () 
   it('is that of the shape to a quarter of a pixel or 12 %', () => {
     for (const one of usual) {
       for (const id of PIECES) {
-        const found = softnessOf(measuresOf(one, bare(one.frame), id))!
+        const found = softnessOf(measuresOf(one, id))!
         const truth = trueSigma(one, id)
         expect(Math.abs(found.sigma - truth), `${id} on ${one.frame}: ${found.sigma}`).toBeLessThanOrEqual(Math.max(0.25, 0.12 * truth) + 1e-3) // prettier-ignore
       }
@@ -49,10 +55,10 @@ describe('softness of the demonstration, against what it was rendered with', () 
       const document = bare(one.frame)
       for (const id of PIECES) {
         const shape = shapeOf(document, id)
-        const places = edgePlacesOf(document, shape, one.frame, SPACING)
+        const measures = measuresOf(one, id)
         const truth = trueSigma(one, id)
-        expect(hiddenPlaces(one, id, places)).toEqual([])
-        const points = softnessAtPoints(softnessAlong(one.channels, places), shape.pointIds.length) ?? []
+        expect(hiddenPlaces(one, id, measures.map(({ place }) => place))).toEqual([]) // prettier-ignore
+        const points = softnessAtPoints(measures, shape.pointIds.length) ?? []
         for (const { sigma, isClear } of points) if (isClear) errors.push(Math.abs(sigma - truth) / Math.max(0.25, 0.12 * truth)) // prettier-ignore
       }
     }
@@ -63,9 +69,8 @@ describe('softness of the demonstration, against what it was rendered with', () 
   it('is told at 60 % of the places at least whose edge is clear in truth', () => {
     const counts = { clear: 0, told: 0 }
     for (const one of usual) {
-      const document = bare(one.frame)
       for (const id of PIECES) {
-        const measures = measuresOf(one, document, id)
+        const measures = measuresOf(one, id)
         const clear = new Set(trulyClearPlaces(one, id, measures.map(({ place }) => place))) // prettier-ignore
         counts.clear += clear.size
         counts.told += measures.filter(({ place, fit }) => fit !== null && clear.has(place)).length
@@ -91,7 +96,7 @@ describe('a pull of focus', () => {
       const keys: Channel['keys'] = frames.slice(0, KEYED.length).map((one) => ({
         time: one.frame,
         interpolation: 'smooth',
-        values: Float64Array.of(softnessOf(measuresOf(one, bare(one.frame), id))!.sigma),
+        values: Float64Array.of(softnessOf(measuresOf(one, id))!.sigma),
       }))
       return { focus: { keys } }
     }

@@ -137,8 +137,8 @@ test('a shot opens while it is read: what is missing is shown so, and a track wa
   page,
 }) => {
   const movie = path.join(folder, 'long.mkv')
-  // A patch that slides to the right by a pixel a frame over grey, for long enough to be caught reading.
-  const patch = "nullsrc=s=1280x720:r=24:d=16,format=gray,geq=lum='if(between(X-N,300,460)*between(Y,280,440),random(1)*0+128+100*sin((X-N)/9)*cos(Y/7),90)'" // prettier-ignore
+  // A patch that slides to the right by a pixel a frame over grey, for long enough to be caught reading: a window slides over one picture.
+  const patch = "nullsrc=s=1664x720:r=24:d=0.04,format=gray,geq=lum='if(between(X-384,300,460)*between(Y,280,440),128+100*sin((X-384)/9)*cos(Y/7),90)',loop=383:1,crop=1280:720:384-n:0" // prettier-ignore
   execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', patch, '-c:v', 'libx264', '-preset', 'ultrafast', '-qp', '4', movie]) // prettier-ignore
   await offer(page, [movie])
   await page.getByRole('button', { name: 'Make the shot' }).click()

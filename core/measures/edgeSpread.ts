@@ -7,13 +7,22 @@ export const normalDensity = (t: number): number => Math.exp(-0.5 * t * t) / Mat
  */
 export function normalDistribution(t: number): number {
   const x = Math.abs(t) / Math.SQRT2
+  if (x > ALL) return t > 0 ? 1 : 0
   const z = 2 / (2 + x)
   const y = 4 * z - 2
-  let [d, dd] = [0, 0]
-  for (let i = ERFC.length - 1; i > 0; i--) [d, dd] = [y * d - dd + ERFC[i]!, d]
+  let d = 0
+  let dd = 0
+  for (let i = ERFC.length - 1; i > 0; i--) {
+    const next = y * d - dd + ERFC[i]!
+    dd = d
+    d = next
+  }
   const tail = 0.5 * z * Math.exp(-x * x + 0.5 * (ERFC[0]! + y * d) - dd)
   return t > 0 ? 1 - tail : tail
 }
+
+/** Beyond it the complementary error function is less than 1e-16: nothing beside 1. */
+const ALL = 5.9
 
 // prettier-ignore
 const ERFC = [

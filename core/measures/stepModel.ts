@@ -48,42 +48,52 @@ export class StepModel {
   /** Weighted squares that are left by the best levels and slopes. */
   cost(sigma: number, place: number): number {
     const { matrix, right, levels, half, from } = this
-    const { bins, sums, squares: all } = this.together
+    const { distances, weights, values, squares: all } = this.together
     const table = this.tables[sigma]!
-    matrix.fill(0)
-    right.fill(0)
-    for (let n = 0; n < bins.length; n++) {
-      const weight = sums[2 * n]!
-      if (weight === 0) continue
-      const x = bins[n]! - place
+    // Sums over products of both shares, of 1, the way along and its square: plain numbers, which stay in registers.
+    let [rr, rs, ss, rra, rsa, ssa, rraa, rsaa, ssaa] = [0, 0, 0, 0, 0, 0, 0, 0, 0]
+    let [r, s, ra, sa] = [0, 0, 0, 0]
+    for (let n = 0; n < distances.length; n++) {
+      const x = distances[n]! - place
       const at = (x - from) / TABLE_STEP
       const i = Math.floor(at)
       const share = table[i]! + (table[i + 1]! - table[i]!) * (at - i)
       const rest = 1 - share
       const along = x / half
-      const [restAlong, shareAlong] = [rest * along, share * along]
-      const value = sums[2 * n + 1]!
-      matrix[0]! += weight * rest * rest
-      matrix[4]! += weight * share * rest
-      matrix[5]! += weight * share * share
-      matrix[8]! += weight * restAlong * rest
-      matrix[9]! += weight * restAlong * share
-      matrix[10]! += weight * restAlong * restAlong
-      matrix[12]! += weight * shareAlong * rest
-      matrix[13]! += weight * shareAlong * share
-      matrix[14]! += weight * shareAlong * restAlong
-      matrix[15]! += weight * shareAlong * shareAlong
-      right[0]! += rest * value
-      right[1]! += share * value
-      right[2]! += restAlong * value
-      right[3]! += shareAlong * value
+      const weight = weights[n]!
+      const [restRest, restShare, shareShare] = [weight * rest * rest, weight * rest * share, weight * share * share]
+      rr += restRest
+      rs += restShare
+      ss += shareShare
+      rra += restRest * along
+      rsa += restShare * along
+      ssa += shareShare * along
+      rraa += restRest * along * along
+      rsaa += restShare * along * along
+      ssaa += shareShare * along * along
+      const value = values[n]!
+      r += rest * value
+      s += share * value
+      ra += rest * along * value
+      sa += share * along * value
     }
-    let squares = all
-    matrix[0]! += 1e-9
-    matrix[5]! += 1e-9
     const slope = this.alike / (USUAL_SLOPE * this.contrast) ** 2
-    matrix[10]! += slope
-    matrix[15]! += slope
+    // The lower triangle: inside, outside, and the slopes of both.
+    matrix[0] = rr + 1e-9
+    matrix[4] = rs
+    matrix[5] = ss + 1e-9
+    matrix[8] = rra
+    matrix[9] = rsa
+    matrix[10] = rraa + slope
+    matrix[12] = rsa
+    matrix[13] = ssa
+    matrix[14] = rsaa
+    matrix[15] = ssaa + slope
+    right[0] = r
+    right[1] = s
+    right[2] = ra
+    right[3] = sa
+    let squares = all
     levels.set(right)
     if (!solveSymmetric(matrix, levels, UNKNOWNS)) return squares
     for (let i = 0; i < UNKNOWNS; i++) squares -= right[i]! * levels[i]!
@@ -126,12 +136,14 @@ export class StepModel {
   }
 }
 
-/** Pixels that lie as far outside, as one. */
+/** Pixels that lie as far outside, as one; those without weight are left out. */
 interface Together {
   /** Mean distance of each. */
-  bins: Float64Array
-  /** Of each the sum of the weights, and that of the weighted values. */
-  sums: Float64Array
+  distances: Float64Array
+  /** Sum of the weights of each. */
+  weights: Float64Array
+  /** Sum of the weighted values of each. */
+  values: Float64Array
   /** Sum of the weighted squares of all values. */
   squares: number
 }
@@ -144,15 +156,28 @@ function takenTogether({ distances, values }: AcrossPixels, weights: Float64Arra
     if (distance > farthest) farthest = distance
   }
   const count = Math.floor((farthest - nearest) / BIN) + 1
-  const [bins, sums] = [new Float64Array(count), new Float64Array(2 * count)]
+  const means = new Float64Array(count)
+  const sums = new Float64Array(count)
+  const products = new Float64Array(count)
   for (let n = 0; n < distances.length; n++) {
     const bin = Math.floor((distances[n]! - nearest) / BIN)
     const weight = weights[n]!
-    bins[bin]! += weight * distances[n]!
-    sums[2 * bin]! += weight
-    sums[2 * bin + 1]! += weight * values[n]!
+    means[bin]! += weight * distances[n]!
+    sums[bin]! += weight
+    products[bin]! += weight * values[n]!
     squares += weight * values[n]! ** 2
   }
-  for (let bin = 0; bin < count; bin++) if (sums[2 * bin]! > 0) bins[bin]! /= sums[2 * bin]!
-  return { bins, sums, squares }
+  let kept = 0
+  for (let bin = 0; bin < count; bin++) {
+    if (sums[bin] === 0) continue
+    means[kept] = means[bin]! / sums[bin]!
+    products[kept] = products[bin]!
+    sums[kept++] = sums[bin]!
+  }
+  return {
+    distances: means.subarray(0, kept),
+    weights: sums.subarray(0, kept),
+    values: products.subarray(0, kept),
+    squares,
+  }
 }

@@ -1,2 +1,3 @@
+export * from './largestDifference'
 export * from './numberBetween'
 export * from './numbersFrom'

@@ -56,9 +56,13 @@ function drawn(frame: Frame, zoom = 16): Float32Array {
   const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}">${paths.join('')}</svg>`
   const { pixels } = new Resvg(svg, { fitTo: { mode: 'zoom', value: zoom } }).render()
   const alpha = new Float32Array(width * height)
-  for (let y = 0; y < height * zoom; y++)
-    for (let x = 0; x < width * zoom; x++)
-      alpha[Math.floor(y / zoom) * width + Math.floor(x / zoom)]! += pixels[4 * (y * width * zoom + x) + 3]! / (255 * zoom * zoom) // prettier-ignore
+  for (let i = 0; i < alpha.length; i++) {
+    const corner = zoom * (Math.floor(i / width) * width * zoom + (i % width))
+    let sum = 0
+    for (let y = 0; y < zoom; y++)
+      for (let x = 0; x < zoom; x++) sum += pixels[4 * (corner + y * width * zoom + x) + 3]!
+    alpha[i] = sum / (255 * zoom * zoom)
+  }
   return alpha
 }
 

@@ -43,7 +43,10 @@ const shotOf = (scenes: readonly Scene[]) => ({
 
 let browser: Browser
 beforeAll(async () => {
-  browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] })
+  browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium-headless-shell',
+    args: ['--no-sandbox', '--disable-gpu'],
+  })
   const player = createRequire(import.meta.url).resolve('@lottiefiles/dotlottie-web')
   const wasm = readFileSync(new URL('./dotlottie-player.wasm', `file://${player}`))
   DotLottie.setWasmUrl(`data:application/wasm;base64,${wasm.toString('base64')}`)

@@ -8,6 +8,7 @@ import { constantChannel, NEW_OUTPUT_FIELDS, outputSchema, outputWith, type Outp
 import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
 import { frameView } from '@tender-lasso/core/handoff'
 import { renderMattes } from '@tender-lasso/core/raster'
+import { largestDifference } from '@tender-lasso/core/testing'
 import { keys, openStore } from '../store'
 import type { Delivery } from './payload'
 import { finishedFrame, writeFrame, type HandoffTarget, type ManifestFile } from './write'
@@ -101,7 +102,12 @@ describe('a lossless movie', () => {
       frames.forEach((frame, f) => {
         const alpha = alphasOn(payload, frame)[m]!
         const own = values.subarray(f * alpha.length, (f + 1) * alpha.length)
-        alpha.forEach((share, i) => expect(Math.abs(own[i]! - share * 65535)).toBeLessThanOrEqual(0.51))
+        expect(
+          largestDifference(
+            own,
+            Float64Array.from(alpha, (share) => share * 65535),
+          ),
+        ).toBeLessThanOrEqual(0.51)
       })
     }
   })

@@ -54,8 +54,7 @@ export class MattePreviewer {
   ) {}
 
   private startHelpers() {
-    const count = Math.max(1, Math.min(MOST_WORKERS, (navigator.hardwareConcurrency || 2) - 1))
-    this.helpers = Array.from({ length: count }, () => {
+    this.helpers = Array.from({ length: Math.min(MOST_WORKERS, cores()) }, () => {
       const helper = startMatteHelper()
       // One that is dead says so when it is asked for a picture.
       if (this.wanted) helper.worker.remote.share(this.wanted).catch(() => undefined)
@@ -146,8 +145,10 @@ export class MattePreviewer {
     if (this.helpers.length === 0) this.startHelpers()
     const { restedAt, generation } = this
     const request = requestOf(state, scale, quality, quality === 'exact' ? generation : null)
+    // While the artist acts the page itself needs a core; at rest it does nothing.
+    const count = quality === 'exact' ? this.helpers.length : Math.min(this.helpers.length, Math.max(1, cores() - 1))
     const bands = await Promise.all(
-      bandsOf(box, this.helpers.length).map((band, i) => {
+      bandsOf(box, count).map((band, i) => {
         const helper = this.helpers[i]!
         sync(helper, state.shown)
         return helper.worker.remote.render({ ...request, box: band })
@@ -160,6 +161,8 @@ export class MattePreviewer {
     if (quality === 'exact' && generation === this.generation) performance.measure('exact matte', { start: restedAt })
   }
 }
+
+const cores = () => navigator.hardwareConcurrency || 2
 
 /** At most the plate's own resolution: beyond it single pixels are judged. */
 const scaleOf = (zoom: number) => Math.min(1, Math.max(0.02, zoom))
