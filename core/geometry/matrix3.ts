@@ -104,7 +104,9 @@ export function scaledAt(m: Matrix3, x: number, y: number): Matrix3 {
   if (!Number.isFinite(w) || Math.abs(w) < 1e-12) {
     throw new GeometryError('point-at-infinity', `The homography sends (${x}, ${y}) to infinity`)
   }
-  return m.map((value) => value / w)
+  const out = new Float64Array(MATRIX_LENGTH)
+  for (let i = 0; i < MATRIX_LENGTH; i++) out[i] = m[i]! / w
+  return out
 }
 
 /** True when the third row is (0, 0, positive), so that straight division is all that a map needs. */

@@ -34,9 +34,17 @@ export function boxAroundAll(boxes: readonly Box[]): Box {
 }
 
 /** The polygon x0, y0, x1, y1 ... with every vertex moved by a homography. */
-export function movedPolygon(polygon: ArrayLike<number>, map: Matrix3): Float64Array {
-  const out = new Float64Array(polygon.length)
-  for (let i = 0; i < polygon.length; i += 2) out.set(applyToPoint(map, polygon[i]!, polygon[i + 1]!), i)
+export const movedPolygon = (polygon: ArrayLike<number>, map: Matrix3): Float64Array =>
+  movePolygon(polygon, map, new Float64Array(polygon.length))
+
+/** The same into `out`, which may be the polygon itself. */
+export function movePolygon(polygon: ArrayLike<number>, map: Matrix3, out: Float64Array): Float64Array {
+  const place = [0, 0]
+  for (let i = 0; i < polygon.length; i += 2) {
+    applyToPoint(map, polygon[i]!, polygon[i + 1]!, place)
+    out[i] = place[0]!
+    out[i + 1] = place[1]!
+  }
   return out
 }
 

@@ -30,6 +30,32 @@ export interface TemplateLevel {
   /** Which of the level's cells the sample lies in: what hides a surface hides its samples cell by cell. */
   cell: Uint16Array
   cellCount: number
+  /** The memory of {@link levelArrays} that holds its arrays, but for those that have been replaced since; null: none. */
+  packed: Float32Array | null
+}
+
+/** Samples for which there is room: vectors hold four. */
+export const paddedCount = (count: number) => (count + 3) & ~3
+
+/**
+ * Arrays of a level one behind the other in one piece of memory, as the kernel has them: small ones by the thousand cost
+ * more than what is done with them, and one piece is copied at once. Samples of the padding lie nowhere.
+ */
+export function levelArrays(count: number) {
+  const room = paddedCount(count)
+  const packed = new Float32Array(6 * room + room / 2)
+  const floats = (n: number) => packed.subarray(n * room, n * room + count)
+  packed.fill(NaN, count, room)
+  return {
+    packed,
+    u: floats(0),
+    v: floats(1),
+    value: floats(2),
+    gradientU: floats(3),
+    gradientV: floats(4),
+    steepness: floats(5),
+    cell: new Uint16Array(packed.buffer, 4 * 6 * room, count),
+  }
 }
 
 /** What is compared: where it is in its picture, and what there is not looked at. Plate pixels of the pattern's frame. */
@@ -117,23 +143,7 @@ export function templateLevel(
   }
   const samples = thinned(chosen, image, sampling)
   const count = samples.length
-  // One piece of memory for all: small ones by the thousand cost more than what is done with them.
-  const memory = new ArrayBuffer(24 * count)
-  const floats = (n: number) => new Float32Array(memory, 4 * n * count, count)
-  const level: TemplateLevel = {
-    scale,
-    count,
-    u: floats(0),
-    v: floats(1),
-    value: floats(2),
-    middle: 0,
-    spread: 0,
-    gradientU: floats(3),
-    gradientV: floats(4),
-    steepness: floats(5),
-    cell: new Uint16Array(count),
-    cellCount: 0,
-  }
+  const level: TemplateLevel = { ...levelArrays(count), scale, count, middle: 0, spread: 0, cellCount: 0 }
   const columns = Math.ceil(width / CELL)
   const cellAt = new Int32Array(columns * Math.ceil(height / CELL)).fill(-1)
   let cells = 0
@@ -166,7 +176,7 @@ export function withValues(level: TemplateLevel, value: Float32Array): TemplateL
   const { u, v, gradientU, gradientV, steepness, cell } = level
   const kept = { u, v, value, gradientU, gradientV, steepness }
   for (const name of Object.keys(kept) as (keyof typeof kept)[]) kept[name] = kept[name].filter(isKept)
-  return { ...level, ...kept, cell: cell.filter(isKept), count: kept.u.length }
+  return { ...level, ...kept, cell: cell.filter(isKept), count: kept.u.length, packed: null }
 }
 
 function hasGaps(value: Float32Array): boolean {

@@ -1,7 +1,7 @@
 import {
   applyToPoint,
   invert,
-  movedPolygon,
+  movePolygon,
   multiply,
   scaledAt,
   signedArea,
@@ -548,16 +548,19 @@ const MOST_SURPRISE = 80
 
 /** A surface does not turn over, halve its size or leap from one look to the next: such a motion has run away. */
 function isPlausible(before: Matrix3, after: Matrix3): boolean {
-  const [a, b] = [movedPolygon(REGION_SQUARE, before), movedPolygon(REGION_SQUARE, after)]
-  const ratio = signedArea(b) / signedArea(a)
+  movePolygon(REGION_SQUARE, before, squareBefore)
+  movePolygon(REGION_SQUARE, after, squareAfter)
+  const ratio = signedArea(squareAfter) / signedArea(squareBefore)
   if (!(ratio > 0.4 && ratio < 2.5)) return false
-  for (let i = 0; i < a.length; i += 2) {
-    if (Math.hypot(b[i]! - a[i]!, b[i + 1]! - a[i + 1]!) > MOST_SURPRISE) return false
+  for (let i = 0; i < REGION_SQUARE.length; i += 2) {
+    const [dx, dy] = [squareAfter[i]! - squareBefore[i]!, squareAfter[i + 1]! - squareBefore[i + 1]!]
+    if (Math.sqrt(dx * dx + dy * dy) > MOST_SURPRISE) return false
   }
   return true
 }
 
 const REGION_SQUARE = [-1, -1, 1, -1, 1, 1, -1, 1] as const
+const [squareBefore, squareAfter] = [new Float64Array(REGION_SQUARE.length), new Float64Array(REGION_SQUARE.length)]
 
 /** As many halvings as leave the smaller side of a region 20 pixels, of a point's pattern 8. */
 function levelsFor(box: Box, surface: 'plane' | 'point'): number {
@@ -571,11 +574,21 @@ export function movedPatternBox(
   motion: Matrix3,
   margin: readonly [number, number, number, number],
 ): Box {
-  const { box } = patternFrameOf(outlines.map((outline) => movedPolygon(outline, motion)))
+  const place = [0, 0]
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
+  for (const outline of outlines) {
+    for (let i = 0; i < outline.length; i += 2) {
+      applyToPoint(motion, outline[i]!, outline[i + 1]!, place)
+      left = Math.min(left, place[0]!)
+      top = Math.min(top, place[1]!)
+      right = Math.max(right, place[0]!)
+      bottom = Math.max(bottom, place[1]!)
+    }
+  }
   return {
-    left: Math.floor(box.left + margin[0]),
-    top: Math.floor(box.top + margin[1]),
-    right: Math.ceil(box.right + margin[2]),
-    bottom: Math.ceil(box.bottom + margin[3]),
+    left: Math.floor(left + margin[0]),
+    top: Math.floor(top + margin[1]),
+    right: Math.ceil(right + margin[2]),
+    bottom: Math.ceil(bottom + margin[3]),
   }
 }

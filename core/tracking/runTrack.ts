@@ -122,13 +122,22 @@ const SPEED_ROOM = 1.5
 /** Runs of more tracks than this do not look for each that is lost: it would hold up the others. */
 const MOST_LOOKING_AHEAD = 4
 
+/** Plate pixels to the left, above, right and below; negative is left and up. */
+type Margin = [number, number, number, number]
+
 /**
  * One track under way, frame by frame. Each frame starts from the last motion carried on at constant speed.
  */
 class TrackUnderWay {
-  private readonly margin: [number, number, number, number]
+  private readonly margin: Margin
+  /** Where it is first looked for on a frame, and on the way back. */
+  private readonly nearMargin: Margin
+  private readonly returnMargin: Margin
   private patternIndex = -1
   private pattern: PlacedPattern
+  /** Of the pattern: leads back to the track's own frame, and where its centre is there. */
+  private fromPattern!: Matrix3
+  private ownPlace!: [number, number]
   private tracker: PatternTracker | null = null
   private previous: Matrix3
   private beforePrevious: Matrix3 | null
@@ -143,7 +152,10 @@ class TrackUnderWay {
     private readonly pictures: PictureSource,
   ) {
     this.margin = roomRound(run)
+    this.nearMargin = roomRound({ ...run, search: NEAR_SEARCH })
+    this.returnMargin = roomRound({ ...run, search: RETURN_SEARCH })
     this.pattern = { ...run.patterns[0]! }
+    this.place()
     this.previous = run.known[0]?.matrix ?? this.pattern.matrix
     this.previousFrame = run.known[0]?.frame ?? this.pattern.frame
     this.isPreviousExact = run.known[0]?.isExact ?? true
@@ -160,9 +172,8 @@ class TrackUnderWay {
       this.isPreviousExact &&= this.previousFrame === this.pattern.frame
     }
     // Motions are those of the track; the tracker's lead from the pattern's frame.
-    const { pattern } = this
-    const fromPattern = invert(pattern.matrix)
-    const prediction = multiply(carriedOn(this.previous, this.beforePrevious, pattern), fromPattern)
+    const { pattern, fromPattern } = this
+    const prediction = multiply(carriedOn(this.previous, this.beforePrevious, this.ownPlace), fromPattern)
     let { found, picture } = await this.nearPrediction(step, prediction)
     if (!found) {
       picture = await this.seen(step.frame, pattern.outlines, prediction)
@@ -223,21 +234,20 @@ class TrackUnderWay {
    * @param isWanted  asked before each frame
    */
   async findAgain(steps: readonly FrameStep[], isWanted: () => boolean): Promise<TrackedFrame | null> {
-    const { run, pattern, tracker } = this
+    const { run, pattern, tracker, fromPattern } = this
     if (!tracker) return null
-    const fromPattern = invert(pattern.matrix)
     let [expected, before] = [this.previous, this.beforePrevious]
     let last: { matrix: Matrix3; index: number } | null = null
     for (const [i, step] of steps.slice(0, LOOK_AHEAD).entries()) {
       // Another pattern is another surface: this one says nothing of it.
       if (!isWanted() || step.pattern !== this.patternIndex) return null
-      const next = carriedOn(expected, before, pattern)
+      const next = carriedOn(expected, before, this.ownPlace)
       ;[before, expected] = [expected, next]
       const prediction = multiply(next, fromPattern)
       // While a part of it is still covered, another like it nearby would be the better match.
       if (i === 0 || hiddenShare(pattern, prediction, step.hidden) > HARDLY_HIDDEN) continue
       const reach = Math.min(MOST_REACH, REACH_AT_FIRST + i * REACH_A_FRAME)
-      const margin = this.margin.map((side) => side + Math.sign(side) * reach) as [number, number, number, number]
+      const margin = this.margin.map((side) => side + Math.sign(side) * reach) as Margin
       const box = movedPatternBox(pattern.outlines, prediction, margin)
       const picture = preprocessed(await this.pictures(step.frame, box, this.channel!), run.preprocessing)
       if (picture.width < 16 || picture.height < 16) continue
@@ -255,10 +265,9 @@ class TrackUnderWay {
 
   /** Whether the pattern goes from one frame to the next about as it was going. */
   private goesOnAs(from: Matrix3, to: Matrix3, [was, is]: readonly [Matrix3, Matrix3]): boolean {
-    const { centreX, centreY } = patternFrameOf(this.pattern.outlines)
-    const [x, y] = applyToPoint(invert(this.pattern.matrix), centreX, centreY)
+    const [x, y] = this.ownPlace
     const way = (a: Matrix3, b: Matrix3) => {
-      const [p, q] = [applyToPoint(a, x!, y!), applyToPoint(b, x!, y!)]
+      const [p, q] = [applyToPoint(a, x, y), applyToPoint(b, x, y)]
       return [q[0]! - p[0]!, q[1]! - p[1]!] as const
     }
     const [own, usual] = [way(from, to), way(was, is)]
@@ -276,15 +285,19 @@ class TrackUnderWay {
     const nothing = { found: null, picture: null }
     if (this.run.surface === 'plane' || this.run.search.every((side) => Math.abs(side) <= NEAR)) return nothing
     const { outlines } = this.pattern
-    const picture = await this.seen(step.frame, outlines, prediction, NEAR_SEARCH)
+    const picture = await this.seen(step.frame, outlines, prediction, this.nearMargin)
     if (!isInPicture(picture, this.pattern, prediction, 'point')) return nothing
     const found = this.tracker!.align(picture, prediction, step.hidden, NEAR_SEARCH)
     return found.match >= CLEAR_MATCH && found.kept >= CLEAR_KEPT ? { found, picture } : nothing
   }
 
-  private async seen(frame: number, outlines: readonly ArrayLike<number>[], motion: Matrix3, search?: SearchBox) {
+  private async seen(
+    frame: number,
+    outlines: readonly ArrayLike<number>[],
+    motion: Matrix3,
+    margin: Margin = this.margin,
+  ) {
     this.channel ??= await lookChannel(this.run, this.pictures)
-    const margin = search ? roomRound({ ...this.run, search }) : this.margin
     const box = movedPatternBox(outlines, motion, margin)
     return preprocessed(await this.pictures(frame, box, this.channel), this.run.preprocessing)
   }
@@ -293,18 +306,26 @@ class TrackUnderWay {
     const picture = await this.seen(pattern.frame, pattern.outlines, identity())
     this.tracker = new PatternTracker(picture, pattern, this.run)
     this.pattern = pattern
+    this.place()
     if (pattern.frame === this.previousFrame) this.pictureBefore = picture
+  }
+
+  private place() {
+    const { outlines, matrix } = this.pattern
+    const { centreX, centreY } = patternFrameOf(outlines)
+    this.fromPattern = invert(matrix)
+    applyToPoint(this.fromPattern, centreX, centreY, (this.ownPlace = [0, 0]))
   }
 
   /** Distance in pixels between where the pattern was on the frame before and where its present look leads back to. */
   private async returnError({ hidden }: FrameStep, motion: Matrix3, picture: LumaImage): Promise<number> {
-    const before = multiply(this.previous, invert(this.pattern.matrix))
+    const before = multiply(this.previous, this.fromPattern)
     const { outlines } = this.pattern
-    const box = movedPatternBox(outlines, before, roomRound({ ...this.run, search: RETURN_SEARCH }))
+    const box = movedPatternBox(outlines, before, this.returnMargin)
     const there =
       this.pictureBefore && holds(this.pictureBefore, box)
         ? this.pictureBefore
-        : await this.seen(this.previousFrame, outlines, before, RETURN_SEARCH)
+        : await this.seen(this.previousFrame, outlines, before, this.returnMargin)
     return this.tracker!.returnError({ picture, motion, hidden }, { picture: there, motion: before }, RETURN_SEARCH)
   }
 }
@@ -437,7 +458,7 @@ function roomRound({
   surface,
   search,
   preprocessing,
-}: Pick<TrackRun, 'surface' | 'search' | 'preprocessing'>): [number, number, number, number] {
+}: Pick<TrackRun, 'surface' | 'search' | 'preprocessing'>): Margin {
   const more = preprocessingMargin(preprocessing)
   if (surface === 'plane') return [-MARGIN - more, -MARGIN - more, MARGIN + more, MARGIN + more]
   const [left, top, right, bottom] = search
@@ -458,12 +479,10 @@ function isInPicture(picture: LumaImage, pattern: PlacedPattern, motion: Matrix3
   return x! > picture.left && x! < right && y! > picture.top && y! < bottom
 }
 
-/** The last motion moved on by the way the pattern's centre went in the last step. */
-function carriedOn(previous: Matrix3, before: Matrix3 | null, { outlines, matrix }: PlacedPattern): Matrix3 {
+/** The last motion moved on by the way that a place, the pattern's centre on the track's own frame, went in the last step. */
+function carriedOn(previous: Matrix3, before: Matrix3 | null, [x, y]: readonly [number, number]): Matrix3 {
   if (!before) return previous
-  const { centreX, centreY } = patternFrameOf(outlines)
-  const [x, y] = applyToPoint(invert(matrix), centreX, centreY)
-  const now = applyToPoint(previous, x!, y!)
-  const then = applyToPoint(before, x!, y!)
+  const now = applyToPoint(previous, x, y)
+  const then = applyToPoint(before, x, y)
   return multiply(translation(now[0]! - then[0]!, now[1]! - then[1]!), previous)
 }

@@ -75,8 +75,10 @@ export function pasteTile(
   const to = Math.min(tileLeft + size.width, into.left + into.width)
   const bottom = Math.min(tileTop + size.height, into.top + into.height)
   for (let y = Math.max(tileTop, into.top); y < bottom; y++) {
-    const start = (y - tileTop) * size.width + from - tileLeft
-    into.data.set(tile.subarray(start, start + to - from), (y - into.top) * into.width + from - into.left)
+    // One by one: rows are short, and a view of each costs more than what is in it.
+    let at = (y - tileTop) * size.width + from - tileLeft
+    let place = (y - into.top) * into.width + from - into.left
+    for (let x = from; x < to; x++) into.data[place++] = tile[at++]!
   }
 }
 

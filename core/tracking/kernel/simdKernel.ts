@@ -2,7 +2,7 @@ import type { Matrix3 } from '../../geometry'
 import type { LumaImage, PixelMask, PyramidLevel } from '../../image'
 import { TUKEY } from '../../robust'
 import { wasmExports } from '../../wasm'
-import type { TemplateLevel } from '../patternTemplate'
+import { paddedCount, type TemplateLevel } from '../patternTemplate'
 import { PARAMETERS, type PlanarModel } from '../planarModels'
 import {
   isSplined,
@@ -70,7 +70,6 @@ const NO_LEVEL: Level = {
 } // prettier-ignore
 const PAGE = 65536
 const COPIED = ['u', 'v', 'value', 'gradientU', 'gradientV', 'steepness'] as const
-const FLOAT_ARRAYS = [...COPIED, 'residual', 'distance'] as const
 
 /** Alignment's inner loops in WebAssembly, four samples at a time. */
 export class SimdKernel implements AlignmentKernel {
@@ -78,6 +77,8 @@ export class SimdKernel implements AlignmentKernel {
   private readonly level: Level = { ...NO_LEVEL }
   private template: TemplateLevel | null = null
   private image: PyramidLevel | null = null
+  /** The first byte behind the template that is loaded. */
+  private templateEnd: number
   private floats: Float32Array
   /** Where the assembly reads and writes numbers: always the same bytes, but memory that grows is another buffer. */
   private fields!: Int32Array
@@ -89,7 +90,7 @@ export class SimdKernel implements AlignmentKernel {
       TUKEY, EDGE_SLACK_PIXELS, TRUSTED, DISTRUSTED, SMALLEST_NOISE,
       LEAST_SEEN, LEAST_SHARE, TRUSTING_ITERATIONS, DAMPING,
     ) // prettier-ignore
-    this.start = assembly.firstFreeByte()
+    this.start = this.templateEnd = assembly.firstFreeByte()
     this.floats = this.viewMemory()
   }
 
@@ -101,9 +102,9 @@ export class SimdKernel implements AlignmentKernel {
 
   pyramid(image: LumaImage, levels: number): PyramidLevel[] {
     const pyramid: PyramidLevel[] = [{ ...image, scale: 1 }]
-    // It takes the room of the template and the picture, which are loaded anew for what comes next.
-    this.template = this.image = null
-    const row = this.start
+    // It takes the room of the picture, which is loaded anew for what comes next.
+    this.image = null
+    const row = this.templateEnd
     let from = aligned(row + 4 * image.width)
     this.reserve(from + 8 * image.data.length + PAGE)
     this.floats.set(image.data, from / 4)
@@ -121,16 +122,16 @@ export class SimdKernel implements AlignmentKernel {
 
   load(template: TemplateLevel, image: PyramidLevel, hidden: PixelMask | null) {
     const { level } = this
-    const imagePlace = template === this.template ? level.image : this.loadTemplate(template)
+    if (template !== this.template) this.loadTemplate(template)
+    const imagePlace = this.templateEnd
     const pixels = image.width * image.height
     const hiddenPlace = aligned(imagePlace + 4 * pixels)
     this.reserve(hiddenPlace + (hidden ? pixels : 0))
-    if (image !== this.image || imagePlace !== level.image) {
+    if (image !== this.image) {
       this.floats.set(image.data, imagePlace / 4)
       if (isSplined(image)) this.assembly.toCoefficients(imagePlace, image.width, image.height)
     }
     if (hidden) new Uint8Array(this.assembly.memory.buffer, hiddenPlace, pixels).set(hidden.data)
-    this.template = template
     this.image = image
     level.image = imagePlace
     level.isSpline = Number(isSplined(image))
@@ -185,11 +186,11 @@ export class SimdKernel implements AlignmentKernel {
     const across = right - left + 1
     const out = new Float64Array(across * (bottom - top + 1))
     const isRowInside = samples.firstColumn + left >= 0 && samples.lastColumn + right < width
-    this.template = this.image = null
-    const values = this.start
+    this.image = null
+    const values = this.templateEnd
     const places = aligned(values + 4 * count)
     const work = aligned(places + 4 * count)
-    const scores = aligned(work + 3 * 4 * padded(across))
+    const scores = aligned(work + 3 * 4 * paddedCount(across))
     const picture = aligned(scores + 8 * across)
     // Vectors look up to three pixels beyond the last.
     this.reserve(picture + 4 * width * height + PAGE)
@@ -229,36 +230,52 @@ export class SimdKernel implements AlignmentKernel {
     motion[10] = bias
   }
 
-  /** @returns the first byte behind the template */
-  private loadTemplate(template: TemplateLevel): number {
-    const room = padded(template.count)
+  /** As much of a template as is not there from the one before. */
+  private loadTemplate(template: TemplateLevel) {
+    const { packed, count, cellCount } = template
+    const before = this.template
+    this.template = template
+    if (packed && packed === before?.packed) {
+      for (const name of COPIED) if (template[name] !== before[name]) this.copy(template, name)
+      return
+    }
+    const room = paddedCount(count)
     const { level } = this
+    // In the order of the pattern's own memory; what the assembly works with comes behind it.
     let next = this.start
-    for (const name of FLOAT_ARRAYS) {
+    for (const name of COPIED) {
       level[name] = next
-      next = aligned(next + 4 * room)
+      next += 4 * room
     }
     level.cell = next
-    next = aligned(next + 2 * room)
-    level.trust = next
-    next = aligned(next + 4 * template.cellCount)
-    level.inCell = next
-    next = aligned(next + 4 * template.cellCount)
-    level.samples = template.count
+    level.residual = aligned(next + 2 * room)
+    level.distance = level.residual + 4 * room
+    level.trust = level.distance + 4 * room
+    level.inCell = aligned(level.trust + 4 * cellCount)
+    this.templateEnd = aligned(level.inCell + 4 * cellCount)
+    level.samples = count
     level.count = room
-    level.cells = template.cellCount
+    level.cells = cellCount
     // The picture has to move along.
-    level.image = 0
-    this.reserve(next)
+    this.image = null
+    this.reserve(this.templateEnd)
+    if (packed) {
+      this.floats.set(packed, this.start / 4)
+      for (const name of COPIED) if (template[name].buffer !== packed.buffer) this.copy(template, name)
+      return
+    }
     for (const name of COPIED) {
-      this.floats.set(template[name], level[name] / 4)
+      this.copy(template, name)
       // Positions that are no numbers count as outside the picture.
-      this.floats.fill(name === 'u' ? NaN : 0, level[name] / 4 + template.count, level[name] / 4 + room)
+      this.floats.fill(name === 'u' ? NaN : 0, level[name] / 4 + count, level[name] / 4 + room)
     }
     const cells = new Uint16Array(this.assembly.memory.buffer, level.cell, room)
     cells.set(template.cell)
-    cells.fill(0, template.count)
-    return next
+    cells.fill(0, count)
+  }
+
+  private copy(template: TemplateLevel, name: (typeof COPIED)[number]) {
+    this.floats.set(template[name], this.level[name] / 4)
   }
 
   private reserve(bytes: number) {
@@ -278,8 +295,5 @@ export class SimdKernel implements AlignmentKernel {
     return new Float32Array(buffer)
   }
 }
-
-/** Vectors hold four samples. */
-const padded = (count: number) => (count + 3) & ~3
 
 const aligned = (byte: number) => (byte + 15) & ~15
