@@ -41,6 +41,16 @@ export function linearAbout(x: number, y: number, a: number, b: number, c: numbe
   return Float64Array.of(a, b, x - a * x - b * y, c, d, y - c * x - d * y, 0, 0, 1)
 }
 
+/** A map, and then a shift. */
+export function movedBy(m: Matrix3, x: number, y: number): Matrix3 {
+  const out = m.slice()
+  for (let i = 0; i < 3; i++) {
+    out[i]! += x * m[6 + i]!
+    out[3 + i]! += y * m[6 + i]!
+  }
+  return out
+}
+
 /** Turn by an angle in radians about a point; with y downwards from the x axis towards the y axis. */
 export function rotationAbout(angle: number, x: number, y: number): Matrix3 {
   const [c, s] = [Math.cos(angle), Math.sin(angle)]

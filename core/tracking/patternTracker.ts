@@ -1,11 +1,12 @@
 import {
   applyToPoint,
+  identity,
   invert,
+  movedBy,
   movePolygon,
   multiply,
   scaledAt,
   signedArea,
-  translation,
   type Box,
   type Matrix3,
 } from '../geometry'
@@ -108,6 +109,10 @@ export class PatternTracker {
   private readonly toPlate: Matrix3
   private readonly toPattern: Matrix3
   private readonly kernel = alignmentKernel()
+  /** Motions in pattern coordinates of the alignment under way: thousands of small arrays would cost as much as it does. */
+  private readonly start = identity()
+  private readonly other = identity()
+  private readonly product = identity()
   /** The coarsest level blurred, made when it is first needed. */
   private readonly softLevel: () => TemplateLevel
   private softened: TemplateLevel | null = null
@@ -174,7 +179,7 @@ export class PatternTracker {
   private turnedFrom(found: Alignment, prediction: Matrix3, search: SearchBox): Alignment {
     const template = this.levels[0]!
     this.load(template, this.lastLook!.level, 0)
-    const h = multiply(found.matrix, this.toPlate)
+    const h = multiply(found.matrix, this.toPlate, this.other)
     const result = this.alignLevel(template, h, this.roughExposure(template, h), 'affine')
     const turned = this.alignmentOf(result, this.judge(result), h, prediction, search)
     return turned.match * turned.kept > found.match * found.kept ? turned : found
@@ -199,7 +204,7 @@ export class PatternTracker {
     let best: Alignment = { matrix: prediction, ...NOTHING_AGREES }
     let bestWorth = 0
     for (const [x, y] of shifts) {
-      const start = multiply(translation(x * template.scale, y * template.scale), prediction)
+      const start = movedBy(prediction, x * template.scale, y * template.scale)
       const found = this.align(picture, start, hidden)
       // Of two that are alike, the one nearer to where the motion leads.
       const worth = found.match * found.kept - (FAR_COSTS * this.distanceBetween(prediction, found.matrix)) / reach
@@ -245,7 +250,7 @@ export class PatternTracker {
     this.lastLook = { picture, level: pyramid[0]! }
     this.hidden = hiddenPyramid(hidden, pyramid)
     // H in pattern coordinates: maps normalised positions to plate pixels.
-    const h = multiply(prediction, this.toPlate)
+    const h = multiply(prediction, this.toPlate, this.start)
     const coarsest = this.levels.length - 1
     let template = this.levels[coarsest]!
     const { scale } = template
@@ -279,7 +284,7 @@ export class PatternTracker {
       : likelyShifts(this.kernel, template, pyramid[coarsest]!, h, this.searchAt(scale, search))
     for (const [x, y] of starts) {
       if (x === 0 && y === 0) continue
-      const other = this.alignCoarsest(template, pyramid[coarsest]!, multiply(translation(x * scale, y * scale), h))
+      const other = this.alignCoarsest(template, pyramid[coarsest]!, movedBy(h, x * scale, y * scale))
       if (isClearlyBetter(other, best)) best = other
     }
     if (this.options.surface === 'plane' && !isClear(best)) {
@@ -314,7 +319,7 @@ export class PatternTracker {
     const look = this.lookOn(here.picture, here.motion, here.hidden)
     if (look.count < LEAST_SEEN) return Infinity
     const image: PyramidLevel = { ...there.picture, scale: 1 }
-    const start = multiply(there.motion, this.toPlate)
+    const start = multiply(there.motion, this.toPlate, this.other)
     const placed = (h: Matrix3): Aligned & Judgement => {
       // Looking for other places in between forgets what was loaded.
       this.kernel.load(look, image, null)
@@ -323,7 +328,7 @@ export class PatternTracker {
     }
     let best = placed(start)
     for (const [x, y] of isClear(best) ? [] : likelyShifts(this.kernel, look, image, start, search)) {
-      const other = placed(multiply(translation(x, y), start))
+      const other = placed(movedBy(start, x, y))
       if (isClearlyBetter(other, best)) best = other
     }
     if (best.match === 0) return Infinity
@@ -338,7 +343,7 @@ export class PatternTracker {
     // Mostly it has just been aligned and is loaded still.
     const image: PyramidLevel = this.lastLook?.picture === picture ? this.lastLook.level : { ...picture, scale: 1 }
     this.kernel.load(template, image, hiddenPyramid(hidden, [image])?.[0] ?? null)
-    this.kernel.residuals(multiply(motion, this.toPlate), { gain: 0, bias: 0 })
+    this.kernel.residuals(multiply(motion, this.toPlate, this.product), { gain: 0, bias: 0 })
     return withValues(template, this.kernel.lastResiduals().slice())
   }
 
@@ -395,7 +400,8 @@ export class PatternTracker {
     prediction: Matrix3,
     search: SearchBox,
   ): Alignment {
-    const matrix = scaledAt(multiply(finest.h, this.toPattern), this.frame.centreX, this.frame.centreY)
+    const motion = multiply(finest.h, this.toPattern, this.product)
+    const matrix = scaledAt(motion, this.frame.centreX, this.frame.centreY)
     const isFound = isPlausible(h, finest.h) && this.isWithinSearch(prediction, matrix, search)
     return { matrix, ...(isFound ? { match, kept, residual } : NOTHING_AGREES) }
   }

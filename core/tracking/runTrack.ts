@@ -2,9 +2,9 @@ import {
   applyToPoint,
   identity,
   invert,
+  movedBy,
   movedPolygon,
   multiply,
-  translation,
   windingNumber,
   type Box,
   type Matrix3,
@@ -454,11 +454,7 @@ export async function lookChannel(
   return PICTURE_CHANNELS[powers.indexOf(Math.max(...powers))]!
 }
 
-function roomRound({
-  surface,
-  search,
-  preprocessing,
-}: Pick<TrackRun, 'surface' | 'search' | 'preprocessing'>): Margin {
+function roomRound({ surface, search, preprocessing }: Pick<TrackRun, 'surface' | 'search' | 'preprocessing'>): Margin {
   const more = preprocessingMargin(preprocessing)
   if (surface === 'plane') return [-MARGIN - more, -MARGIN - more, MARGIN + more, MARGIN + more]
   const [left, top, right, bottom] = search
@@ -484,5 +480,5 @@ function carriedOn(previous: Matrix3, before: Matrix3 | null, [x, y]: readonly [
   if (!before) return previous
   const now = applyToPoint(previous, x, y)
   const then = applyToPoint(before, x, y)
-  return multiply(translation(now[0]! - then[0]!, now[1]! - then[1]!), previous)
+  return movedBy(previous, now[0]! - then[0]!, now[1]! - then[1]!)
 }

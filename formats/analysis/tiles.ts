@@ -71,6 +71,7 @@ export function pasteTile(
 ) {
   const [tileLeft, tileTop] = [column * side, row * side]
   const size = tileSize(picture, column, row, side)
+  const { data } = into
   const from = Math.max(tileLeft, into.left)
   const to = Math.min(tileLeft + size.width, into.left + into.width)
   const bottom = Math.min(tileTop + size.height, into.top + into.height)
@@ -78,7 +79,7 @@ export function pasteTile(
     // One by one: rows are short, and a view of each costs more than what is in it.
     let at = (y - tileTop) * size.width + from - tileLeft
     let place = (y - into.top) * into.width + from - into.left
-    for (let x = from; x < to; x++) into.data[place++] = tile[at++]!
+    for (const end = at + to - from; at < end; at++) data[place++] = tile[at]!
   }
 }
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { applyToPoint, multiply, type Matrix3 } from '../../geometry'
 import type { PixelMask, PyramidLevel } from '../../image'
-import { patternFrameOf, templateLevel, type TemplateLevel } from '../patternTemplate'
+import { patternFrameOf, templateLevel, withValues, type TemplateLevel } from '../patternTemplate'
 import { alignmentKernel, type AlignmentKernel } from './index'
 import { PlainKernel } from './plainKernel'
 import { SimdKernel } from './simdKernel'
@@ -159,6 +159,41 @@ describe('alignment kernels', () => {
     answers(kernel, 2, motion, false, 4)
     const again = answers(kernel, 1, motion, true, 4)
     expect(again).toEqual(first)
+  })
+
+  it('a template whose arrays were replaced is taken so, after its own, after another, and its own after it', () => {
+    const [image, own, another] = [waves(1, 2.5), templateOf(waves(1, 0)), templateOf(waves(1, 9))]
+    const negative = withValues(own, own.value.map((value) => 1 - value)) // prettier-ignore
+    const streaked = { ...own, gradientU: own.gradientU.map((g) => g / 2), steepness: own.steepness.map((g) => g / 2) }
+    const gaps = withValues(own, own.value.map((value, n) => (n % 5 ? value : NaN))) // prettier-ignore
+    expect([negative.packed, gaps.packed]).toEqual([own.packed, null])
+    const aligned = (kernel: AlignmentKernel, template: TemplateLevel) => {
+      kernel.load(template, image, null)
+      const { h, exposure } = kernel.align('affine', motion, { gain: 1, bias: 0 }, 0, 3)
+      return [...h, exposure.gain, exposure.bias]
+    }
+    const kernel = SimdKernel.create()!
+    for (const template of [own, negative, own, streaked, negative, another, streaked, gaps, own, gaps, negative]) {
+      expect(aligned(kernel, template)).toEqual(aligned(SimdKernel.create()!, template))
+    }
+    expect(aligned(kernel, negative)).not.toEqual(aligned(kernel, own))
+  })
+
+  it('pyramids and correlations in between leave the template where it is', () => {
+    const [image, template] = [waves(1, 2.5), templateOf(waves(1, 0))]
+    const kernel = SimdKernel.create()!
+    const residuals = () => {
+      kernel.load(template, image, null)
+      kernel.residuals(motion, { gain: 1, bias: 0 })
+      return Float32Array.from(kernel.lastResiduals())
+    }
+    const first = residuals()
+    kernel.pyramid({ left: 0, top: 0, width: 700, height: 500, data: new Float32Array(350_000).fill(0.3) }, 4)
+    expect(residuals()).toEqual(first)
+    const [columns, rows] = [Int32Array.of(50, 60, 70), Int32Array.of(40, 50, 60)]
+    const samples = { values: Float32Array.of(0.1, 0.9, 0.4), columns, rows, firstColumn: 50, lastColumn: 70, firstRow: 40, lastRow: 60, sum: 1.4, squares: 0.98 } // prettier-ignore
+    kernel.correlations(samples, image, [-20, -20, 20, 20])
+    expect(residuals()).toEqual(first)
   })
 
   it('where nothing is seen there is nothing to judge', () => {
