@@ -54,7 +54,8 @@ export class MattePreviewer {
   ) {}
 
   private startHelpers() {
-    this.helpers = Array.from({ length: Math.min(MOST_WORKERS, cores()) }, () => {
+    const count = Math.max(1, Math.min(MOST_WORKERS, (navigator.hardwareConcurrency || 2) - 1))
+    this.helpers = Array.from({ length: count }, () => {
       const helper = startMatteHelper()
       // One that is dead says so when it is asked for a picture.
       if (this.wanted) helper.worker.remote.share(this.wanted).catch(() => undefined)
@@ -108,11 +109,17 @@ export class MattePreviewer {
     if (this.wanted) Atomics.store(this.wanted, 0, this.generation)
   }
 
+  /** What waited as long as this for the picture before it is late already: the timer of a busy page is as well. */
+  private hasRested(): boolean {
+    return performance.now() - this.restedAt >= REST_MS
+  }
+
   private start(quality: Quality) {
     if (this.isBusy) {
       this.waiting = quality
       return
     }
+    if (quality === 'exact') clearTimeout(this.restTimer)
     this.isBusy = true
     const rendering = this.render(quality).then(
       () => void (this.failures = 0),
@@ -122,7 +129,7 @@ export class MattePreviewer {
       this.isBusy = false
       const next = this.waiting
       this.waiting = null
-      if (next) this.start(next)
+      if (next) this.start(this.hasRested() ? 'exact' : next)
     })
   }
 
@@ -145,10 +152,8 @@ export class MattePreviewer {
     if (this.helpers.length === 0) this.startHelpers()
     const { restedAt, generation } = this
     const request = requestOf(state, scale, quality, quality === 'exact' ? generation : null)
-    // While the artist acts the page itself needs a core; at rest it does nothing.
-    const count = quality === 'exact' ? this.helpers.length : Math.min(this.helpers.length, Math.max(1, cores() - 1))
     const bands = await Promise.all(
-      bandsOf(box, count).map((band, i) => {
+      bandsOf(box, this.helpers.length).map((band, i) => {
         const helper = this.helpers[i]!
         sync(helper, state.shown)
         return helper.worker.remote.render({ ...request, box: band })
@@ -161,8 +166,6 @@ export class MattePreviewer {
     if (quality === 'exact' && generation === this.generation) performance.measure('exact matte', { start: restedAt })
   }
 }
-
-const cores = () => navigator.hardwareConcurrency || 2
 
 /** At most the plate's own resolution: beyond it single pixels are judged. */
 const scaleOf = (zoom: number) => Math.min(1, Math.max(0.02, zoom))
