@@ -138,7 +138,7 @@ test('a shot opens while it is read: what is missing is shown so, and a track wa
 }) => {
   const movie = path.join(folder, 'long.mkv')
   // A patch that slides to the right by a pixel a frame over grey, for long enough to be caught reading: a window slides over one picture.
-  const patch = "nullsrc=s=1664x720:r=24:d=0.04,format=gray,geq=lum='if(between(X-384,300,460)*between(Y,280,440),128+100*sin((X-384)/9)*cos(Y/7),90)',loop=383:1,crop=1280:720:384-n:0" // prettier-ignore
+  const patch = "nullsrc=s=1920x720:r=24:d=0.04,format=gray,geq=lum='if(between(X-640,150,310)*between(Y,280,440),128+100*sin((X-640)/9)*cos(Y/7),90)',loop=639:1,crop=1280:720:640-n:0" // prettier-ignore
   execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', patch, '-c:v', 'libx264', '-preset', 'ultrafast', '-qp', '4', movie]) // prettier-ignore
   await offer(page, [movie])
   await page.getByRole('button', { name: 'Make the shot' }).click()
@@ -149,23 +149,23 @@ test('a shot opens while it is read: what is missing is shown so, and a track wa
   await artist.settle()
   // The last frame is not there yet, and the page says so in place of another picture.
   await artist.key('End')
-  await expect(page.getByTestId('unread')).toContainText('Frame 1384 is not read yet')
+  await expect(page.getByTestId('unread')).toContainText('Frame 1640 is not read yet')
   await artist.key('Home')
   await expect(page.getByTestId('unread')).toBeHidden()
   await artist.step('Track')
   await artist.key('t')
-  for (const [x, y] of [[310, 290], [450, 290], [450, 430], [310, 430]] as const) await artist.click(x, y) // prettier-ignore
+  for (const [x, y] of [[160, 290], [300, 290], [300, 430], [160, 430]] as const) await artist.click(x, y) // prettier-ignore
   await artist.key('Enter')
   await artist.key('e')
   // On a slow machine it waits often and shortly: looked at in every frame of the page.
   await page.getByText('waits for the plate').waitFor({ timeout: 60_000 })
-  await expect(artist.message()).toContainText('384 frames', { timeout: 120_000 })
+  await expect(artist.message()).toContainText('640 frames', { timeout: 240_000 })
   await expect(page.getByTestId('unread')).toBeHidden()
   // What is told as done may still be on its way into the log.
   const wayOnLast = async () => {
     const track = [...(await artist.storedDocument()).objects.values()].find(({ kind }) => kind === 'track') as Track
-    return sampleAt(track, 1384)?.matrix[2]
+    return sampleAt(track, 1640)?.matrix[2]
   }
-  await expect.poll(wayOnLast).toBeGreaterThan(382)
-  expect(await wayOnLast()).toBeLessThan(384)
+  await expect.poll(wayOnLast).toBeGreaterThan(638)
+  expect(await wayOnLast()).toBeLessThan(640)
 })

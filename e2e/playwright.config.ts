@@ -13,15 +13,9 @@ export const dataFolderOf = (index: number) =>
 export const PORT = portOf(own)
 export const DATA_FOLDER = dataFolderOf(own)
 
-const LONG = ['figureCut', 'walker', 'walkerLimbs', 'wholeJob'].map((name) => `${name}.spec.ts`)
-
 export default defineConfig({
   testDir: '.',
-  // Long files first: short ones fill up what is left, so that no worker waits for the other at the end.
-  projects: [
-    { name: 'long', testMatch: LONG },
-    { name: 'short', testMatch: '*.spec.ts', testIgnore: LONG },
-  ],
+  testMatch: '*.spec.ts',
   outputDir: '../test-results',
   fullyParallel: false,
   workers: WORKERS,
