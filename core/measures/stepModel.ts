@@ -50,7 +50,7 @@ export class StepModel {
     const { matrix, right, levels, half, from } = this
     const { distances, weights, values, squares: all } = this.together
     const table = this.tables[sigma]!
-    // Sums over products of both shares, of 1, the way along and its square: plain numbers, which stay in registers.
+    // Sums over products of both shares, of 1, the way along and its square: plain numbers cost less than a matrix's elements.
     let [rr, rs, ss, rra, rsa, ssa, rraa, rsaa, ssaa] = [0, 0, 0, 0, 0, 0, 0, 0, 0]
     let [r, s, ra, sa] = [0, 0, 0, 0]
     for (let n = 0; n < distances.length; n++) {

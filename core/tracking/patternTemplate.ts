@@ -34,6 +34,9 @@ export interface TemplateLevel {
   packed: Float32Array | null
 }
 
+/** A level's arrays of floats, in the order in which the kernel has them in its memory. */
+export const LEVEL_FLOATS = ['u', 'v', 'value', 'gradientU', 'gradientV', 'steepness'] as const
+
 /** Samples for which there is room: vectors hold four. */
 export const paddedCount = (count: number) => (count + 3) & ~3
 
@@ -43,19 +46,13 @@ export const paddedCount = (count: number) => (count + 3) & ~3
  */
 export function levelArrays(count: number) {
   const room = paddedCount(count)
-  const packed = new Float32Array(6 * room + room / 2)
-  const floats = (n: number) => packed.subarray(n * room, n * room + count)
+  const cells = LEVEL_FLOATS.length * room
+  // A cell takes half of a float.
+  const packed = new Float32Array(cells + room / 2)
   packed.fill(NaN, count, room)
-  return {
-    packed,
-    u: floats(0),
-    v: floats(1),
-    value: floats(2),
-    gradientU: floats(3),
-    gradientV: floats(4),
-    steepness: floats(5),
-    cell: new Uint16Array(packed.buffer, 4 * 6 * room, count),
-  }
+  const arrays = {} as Record<(typeof LEVEL_FLOATS)[number], Float32Array>
+  LEVEL_FLOATS.forEach((name, n) => (arrays[name] = packed.subarray(n * room, n * room + count)))
+  return { packed, ...arrays, cell: new Uint16Array(packed.buffer, packed.BYTES_PER_ELEMENT * cells, count) }
 }
 
 /** What is compared: where it is in its picture, and what there is not looked at. Plate pixels of the pattern's frame. */

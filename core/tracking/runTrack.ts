@@ -310,6 +310,7 @@ class TrackUnderWay {
     if (pattern.frame === this.previousFrame) this.pictureBefore = picture
   }
 
+  /** What is asked of the pattern on every frame is worked out once. */
   private place() {
     const { outlines, matrix } = this.pattern
     const { centreX, centreY } = patternFrameOf(outlines)

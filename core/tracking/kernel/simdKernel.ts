@@ -2,7 +2,7 @@ import type { Matrix3 } from '../../geometry'
 import type { LumaImage, PixelMask, PyramidLevel } from '../../image'
 import { TUKEY } from '../../robust'
 import { wasmExports } from '../../wasm'
-import { paddedCount, type TemplateLevel } from '../patternTemplate'
+import { LEVEL_FLOATS, paddedCount, type TemplateLevel } from '../patternTemplate'
 import { PARAMETERS, type PlanarModel } from '../planarModels'
 import {
   isSplined,
@@ -69,7 +69,6 @@ const NO_LEVEL: Level = {
   cell: 0, cells: 0, trust: 0, inCell: 0, image: 0, isSpline: 0, width: 0, height: 0, hidden: 0,
 } // prettier-ignore
 const PAGE = 65536
-const COPIED = ['u', 'v', 'value', 'gradientU', 'gradientV', 'steepness'] as const
 
 /** Alignment's inner loops in WebAssembly, four samples at a time. */
 export class SimdKernel implements AlignmentKernel {
@@ -236,14 +235,14 @@ export class SimdKernel implements AlignmentKernel {
     const before = this.template
     this.template = template
     if (packed && packed === before?.packed) {
-      for (const name of COPIED) if (template[name] !== before[name]) this.copy(template, name)
+      for (const name of LEVEL_FLOATS) if (template[name] !== before[name]) this.copy(template, name)
       return
     }
     const room = paddedCount(count)
     const { level } = this
     // In the order of the pattern's own memory; what the assembly works with comes behind it.
     let next = this.start
-    for (const name of COPIED) {
+    for (const name of LEVEL_FLOATS) {
       level[name] = next
       next += 4 * room
     }
@@ -261,10 +260,10 @@ export class SimdKernel implements AlignmentKernel {
     this.reserve(this.templateEnd)
     if (packed) {
       this.floats.set(packed, this.start / 4)
-      for (const name of COPIED) if (template[name].buffer !== packed.buffer) this.copy(template, name)
+      for (const name of LEVEL_FLOATS) if (template[name].buffer !== packed.buffer) this.copy(template, name)
       return
     }
-    for (const name of COPIED) {
+    for (const name of LEVEL_FLOATS) {
       this.copy(template, name)
       // Positions that are no numbers count as outside the picture.
       this.floats.fill(name === 'u' ? NaN : 0, level[name] / 4 + count, level[name] / 4 + room)
@@ -274,7 +273,7 @@ export class SimdKernel implements AlignmentKernel {
     cells.fill(0, count)
   }
 
-  private copy(template: TemplateLevel, name: (typeof COPIED)[number]) {
+  private copy(template: TemplateLevel, name: (typeof LEVEL_FLOATS)[number]) {
     this.floats.set(template[name], this.level[name] / 4)
   }
 
