@@ -68,13 +68,19 @@ export class MattePreviewer {
     clearTimeout(this.restTimer)
     this.nextGeneration()
     if (useShot.getState().view.mode === 'plate') {
-      this.shown = null
-      this.deliver(null)
+      this.takeAway()
       return
     }
     this.restedAt = performance.now()
     this.start('live')
     this.restTimer = setTimeout(() => this.start('exact'), REST_MS)
+  }
+
+  /** The picture is no longer to be seen. Told once: each telling has the plate drawn anew. */
+  private takeAway() {
+    if (!this.shown) return
+    this.shown = null
+    this.deliver(null)
   }
 
   /** The view has moved: a new picture is made when the present one does not reach as far. */
@@ -137,7 +143,7 @@ export class MattePreviewer {
   private failed(quality: Quality, error: unknown) {
     if (this.isClosed) return
     this.endHelpers()
-    this.shown = null
+    this.takeAway()
     say('bad', `The mattes could not be drawn: ${wordsOf(error)}`)
     if (++this.failures === 1) this.waiting ??= quality
   }

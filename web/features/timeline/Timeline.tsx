@@ -77,14 +77,18 @@ function Threads() {
     let scheduled = 0
     let drawn: TimelinePicture | null = null
     let drawnScroll = 0
+    // Measured when it changes: read in every frame, it would have the page laid out once more.
+    let size = sizeOf(element)
+    let playheadX = NaN
     const paint = () => {
       if (scheduled) return
       scheduled = requestAnimationFrame(() => {
         scheduled = 0
         const state = useShot.getState()
-        const layout = layoutOf(element, info, scroll.current)
+        const layout = layoutOf(size, info, scroll.current)
         const x = Math.round(xOfFrame(layout, state.frame))
-        playhead.current!.style.transform = `translateX(${x}px)`
+        if (x !== playheadX) playhead.current!.style.transform = `translateX(${x}px)`
+        playheadX = x
         const picture = pictureOf(state, held.current, thumbnails)
         if (drawn && drawnScroll === scroll.current && isSamePicture(drawn, picture)) return
         drawn = picture
@@ -98,16 +102,17 @@ function Threads() {
     }
     repaint.current = paint
     const resize = () => {
-      element.width = Math.max(1, Math.round(element.clientWidth * ratio))
-      element.height = Math.max(1, Math.round(element.clientHeight * ratio))
+      size = sizeOf(element)
+      element.width = Math.max(1, Math.round(size.width * ratio))
+      element.height = Math.max(1, Math.round(size.height * ratio))
       repaintAll()
-      void loadThumbnails(info, layoutOf(element, info), thumbnails, repaintAll)
+      void loadThumbnails(info, layoutOf(size, info), thumbnails, repaintAll)
     }
     const wheel = (event: WheelEvent) => {
       event.preventDefault()
       const { shown, selection, threadRows } = useShot.getState()
       const height = rowsOf(shown, selection, threadRows).length * ROW_HEIGHT
-      const room = element.clientHeight - ROWS_TOP
+      const room = size.height - ROWS_TOP
       scroll.current = Math.min(Math.max(0, height - room), Math.max(0, scroll.current + event.deltaY))
       paint()
     }
@@ -115,7 +120,7 @@ function Threads() {
     const observer = new ResizeObserver(resize)
     observer.observe(element)
     const loadMore = (now: ShotState, before: ShotState) => {
-      if (now.readStretches !== before.readStretches) void loadThumbnails(info, layoutOf(element, info), thumbnails, repaintAll) // prettier-ignore
+      if (now.readStretches !== before.readStretches) void loadThumbnails(info, layoutOf(size, info), thumbnails, repaintAll) // prettier-ignore
     }
     const stops = [useShot.subscribe(paint), useShot.subscribe(loadMore), frameCache()?.onChange(paint) ?? (() => {})]
     void document.fonts.ready.then(repaintAll)
@@ -129,7 +134,7 @@ function Threads() {
 
   const sceneOf = (element: HTMLCanvasElement): TimelineScene => {
     const { document, selection, threadRows, frame } = useShot.getState()
-    const layout = layoutOf(element, info!, scroll.current)
+    const layout = layoutOf(sizeOf(element), info!, scroll.current)
     return { document, layout, rows: rowsOf(document, selection, threadRows), chosen: selection.keys, frame }
   }
   const down = (event: PointerEvent<HTMLCanvasElement>) => {
@@ -277,14 +282,13 @@ function PlayheadFrame() {
 
 const NONE_HELD: ReadonlySet<number> = new Set()
 
-function layoutOf(
-  element: HTMLCanvasElement,
-  info: { firstFrame: number; lastFrame: number },
-  scroll = 0,
-): TimelineLayout {
+type Size = Pick<TimelineLayout, 'width' | 'height'>
+
+const sizeOf = ({ clientWidth: width, clientHeight: height }: Element): Size => ({ width, height })
+
+function layoutOf(size: Size, info: { firstFrame: number; lastFrame: number }, scroll = 0): TimelineLayout {
   return {
-    width: element.clientWidth,
-    height: element.clientHeight,
+    ...size,
     nameWidth: NAME_WIDTH,
     first: info.firstFrame,
     last: info.lastFrame,
