@@ -9,7 +9,7 @@ const LOOKS = [0, 0.131, 0.25, 0.371, 0.5, 0.633, 0.75, 0.877, 1]
 const MIDDLE = [0.5]
 
 /** Raised whenever the same document gives other pixels: what others keep of before is then asked for again. */
-const RENDERING = 1
+const RENDERING = 2
 
 /** What an output shows on a frame. */
 export interface FrameView {

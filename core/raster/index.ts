@@ -1,3 +1,4 @@
+export { colourMattes, type MatteColour } from './colouredMattes'
 export * from './union'
 export * from './accumulate'
 export * from './feather'

@@ -1,7 +1,15 @@
 import type { BoundaryPieces } from './union'
 
 /** Rows that are computed together: the buffers of a strip across a 2K picture stay in the processor's cache. */
-export const STRIP_HEIGHT = 64
+export const STRIP_HEIGHT = 96
+
+/** The strips of each piece, used again by each call. */
+let scratch = { first: new Int32Array(0), last: new Int32Array(0) }
+
+function roomForStrips(count: number): typeof scratch {
+  if (scratch.first.length < count) scratch = { first: new Int32Array(2 * count), last: new Int32Array(2 * count) }
+  return scratch
+}
 
 /** Boundary pieces sorted by the strips of {@link STRIP_HEIGHT} rows that they touch. */
 export class PiecesByStrip {
@@ -11,38 +19,37 @@ export class PiecesByStrip {
   /** Strip after strip; a piece that touches several stands in each. */
   private readonly sorted: BoundaryPieces
 
-  /** @param all  in the order of their outlines */
-  constructor(readonly all: BoundaryPieces) {
-    const pieces = this.all
-    let top = Infinity
-    let bottom = -Infinity
-    for (let i = 1; i < pieces.length; i += 2) {
-      if (pieces[i]! < top) top = pieces[i]!
-      if (pieces[i]! > bottom) bottom = pieces[i]!
+  /** @param all  may be written again afterwards */
+  constructor(all: BoundaryPieces) {
+    const count = all.length / 4
+    const { first, last } = roomForStrips(count)
+    let [least, most] = [Infinity, -Infinity]
+    for (let p = 0, i = 1; p < count; p++, i += 4) {
+      const [start, end] = [stripOf(all[i]!), stripOf(all[i + 2]!)]
+      first[p] = start < end ? start : end
+      last[p] = start < end ? end : start
+      if (first[p]! < least) least = first[p]!
+      if (last[p]! > most) most = last[p]!
     }
-    this.firstStrip = pieces.length ? stripOf(top) : 0
-    const strips = pieces.length ? stripOf(bottom) - this.firstStrip + 1 : 0
-    this.starts = new Int32Array(strips + 1)
-    for (let i = 0; i < pieces.length; i += 4) {
-      const last = stripOf(lowerEnd(pieces, i)) - this.firstStrip
-      for (let strip = stripOf(upperEnd(pieces, i)) - this.firstStrip; strip <= last; strip++) {
-        this.starts[strip + 1]! += 4
+    const strips = count ? most - least + 1 : 0
+    const starts = new Int32Array(strips + 1)
+    for (let p = 0; p < count; p++) for (let s = first[p]!; s <= last[p]!; s++) starts[s - least + 1]! += 4
+    for (let s = 0; s < strips; s++) starts[s + 1]! += starts[s]!
+    const sorted = new Float64Array(starts[strips]!)
+    const filled = starts.slice()
+    for (let p = 0, i = 0; p < count; p++, i += 4) {
+      for (let s = first[p]!; s <= last[p]!; s++) {
+        const at = filled[s - least]!
+        sorted[at] = all[i]!
+        sorted[at + 1] = all[i + 1]!
+        sorted[at + 2] = all[i + 2]!
+        sorted[at + 3] = all[i + 3]!
+        filled[s - least] = at + 4
       }
     }
-    for (let strip = 0; strip < strips; strip++) this.starts[strip + 1]! += this.starts[strip]!
-    this.sorted = new Float64Array(this.starts[strips]!)
-    const filled = this.starts.slice()
-    for (let i = 0; i < pieces.length; i += 4) {
-      const last = stripOf(lowerEnd(pieces, i)) - this.firstStrip
-      for (let strip = stripOf(upperEnd(pieces, i)) - this.firstStrip; strip <= last; strip++) {
-        const at = filled[strip]!
-        this.sorted[at] = pieces[i]!
-        this.sorted[at + 1] = pieces[i + 1]!
-        this.sorted[at + 2] = pieces[i + 2]!
-        this.sorted[at + 3] = pieces[i + 3]!
-        filled[strip] = at + 4
-      }
-    }
+    this.firstStrip = count ? least : 0
+    this.starts = starts
+    this.sorted = sorted
   }
 
   /** The pieces that touch the rows top to bottom, and perhaps some near them, each once. */
@@ -67,7 +74,6 @@ export class PiecesByStrip {
 }
 
 const upperEnd = (pieces: BoundaryPieces, i: number) => Math.min(pieces[i + 1]!, pieces[i + 3]!)
-const lowerEnd = (pieces: BoundaryPieces, i: number) => Math.max(pieces[i + 1]!, pieces[i + 3]!)
 const stripOf = (y: number) => Math.floor(y / STRIP_HEIGHT)
 
 const NO_PIECES: BoundaryPieces = new Float64Array(0)

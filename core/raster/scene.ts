@@ -119,6 +119,7 @@ function toleranceOf(edge: EdgeProfile): number {
 /** Flattened, united boundaries of a Part over the open shutter; computed when asked for and kept. */
 export class PartBoundaries {
   private readonly cache = new Map<string, PiecesByStrip>()
+  private readonly soft = new Map<string, BoundaryPieces>()
   private readonly wide = new Map<string, { wide: WidePieces; byStrip: PiecesByStrip }>()
   readonly part: RenderedPart
   /** Of each group; measured with the box. */
@@ -145,7 +146,18 @@ export class PartBoundaries {
   pieces(group: number, u: number): PiecesByStrip {
     const key = `${group}/${this.isStill ? 0.5 : u}`
     let pieces = this.cache.get(key)
-    if (!pieces) this.cache.set(key, (pieces = new PiecesByStrip(this.boundary(group, u).slice())))
+    if (!pieces) {
+      const all = isPlainGroup(this.part.groups[group]!) ? this.boundary(group, u) : this.softPieces(group, u)
+      this.cache.set(key, (pieces = new PiecesByStrip(all)))
+    }
+    return pieces
+  }
+
+  /** All pieces at once in the order of their outlines, as an evenly soft edge needs them; kept as well. */
+  softPieces(group: number, u: number): BoundaryPieces {
+    const key = `${group}/${this.isStill ? 0.5 : u}`
+    let pieces = this.soft.get(key)
+    if (!pieces) this.soft.set(key, (pieces = this.boundary(group, u).slice()))
     return pieces
   }
 
@@ -188,7 +200,7 @@ export class PartBoundaries {
     // What reaches behind the vanishing line may be anywhere.
     if (!this.wanted || reachesBehind(outline)) return true
     const reach = this.groupReach(group) + finishReach(this.part.finish)
-    return boxesOverlap(grown(boundsOf(projectControlPoints(outline)), reach + 1), this.wanted)
+    return boxesOverlap(grown(boundsOfOutline(outline), reach + 1), this.wanted)
   }
 
   /** Narrowest ramp from nothing to all among the Part's edges, target pixels; 0 where one is hard. */
@@ -304,6 +316,19 @@ function projectControlPoints(outline: HomogeneousOutline): Float64Array {
     out[2 * i + 1] = outline[3 * i + 1]! / w
   }
   return out
+}
+
+/** Of an outline that does not reach behind the vanishing line, which lies between its control points. */
+function boundsOfOutline(outline: HomogeneousOutline): Box {
+  const box = emptyBox()
+  for (let i = 0; i < outline.length; i += 3) {
+    const [x, y] = [outline[i]! / outline[i + 2]!, outline[i + 1]! / outline[i + 2]!]
+    if (x < box.left) box.left = x
+    if (x > box.right) box.right = x
+    if (y < box.top) box.top = y
+    if (y > box.bottom) box.bottom = y
+  }
+  return box
 }
 
 const emptyBox = (): Box => ({ left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity })

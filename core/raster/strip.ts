@@ -189,12 +189,14 @@ export class StripRenderer {
   }
 
   private layersAt(part: PartBoundaries, u: number, box: Box, out: Float32Array) {
-    const size = sizeOf(box)
     part.part.groups.forEach(({ opacity, operation = 'add' }, g) => {
-      const alpha = g === 0 ? out : this.planes.take(size)
-      this.layerAt(part, g, u, box, alpha)
-      if (opacity !== 1) for (let i = 0; i < size; i++) alpha[i]! *= opacity
-      if (g > 0) laidOver(out, alpha, size, operation)
+      const own = g === 0 || operation === 'intersect' ? box : columnsOf(part, g, box)
+      if (!own) return
+      const size = sizeOf(own)
+      const values = g === 0 ? out : this.planes.take(size)
+      this.layerAt(part, g, u, own, values)
+      if (opacity !== 1) for (let i = 0; i < size; i++) values[i]! *= opacity
+      if (g > 0) laidOver({ box, values: out }, { box: own, values }, operation)
     })
   }
 
@@ -224,21 +226,21 @@ export class StripRenderer {
   /** Adds the soft alpha of one edge group at one sub-time to what the feather was begun with. */
   private addSoft(part: PartBoundaries, group: number, u: number, box: Box, weight: number) {
     const { edge } = part.part.groups[group]!
-    const pieces = part.pieces(group, u)
-    fastestFeather().add(pieces.all, this.coverageUnder(edge, pieces, box), edge, weight)
+    const coverage = this.coverageUnder(edge, () => part.pieces(group, u), box)
+    fastestFeather().add(part.softPieces(group, u), coverage, edge, weight)
   }
 
   /** Alpha of one edge group whose widths vary along its outlines. */
   private variedAt(part: PartBoundaries, group: number, u: number, box: Box, out: Float32Array) {
     const { wide, byStrip } = part.widePieces(group, u)
-    const coverage = this.coverageUnder(part.edgeRanges[group]!.narrowest, byStrip, box)
+    const coverage = this.coverageUnder(part.edgeRanges[group]!.narrowest, () => byStrip, box)
     variedFeather(wide, coverage, part.part.groups[group]!.edge, box, out)
   }
 
   /** Exact coverage of a region, where its edge is so narrow that it counts; else null. */
-  private coverageUnder(edge: EdgeProfile, pieces: PiecesByStrip, box: Box): Float32Array | null {
+  private coverageUnder(edge: EdgeProfile, pieces: () => PiecesByStrip, box: Box): Float32Array | null {
     if (exactShareOf(edge) === 0) return null
-    return this.coverage(pieces, box, this.planes.take(sizeOf(box)))
+    return this.coverage(pieces(), box, this.planes.take(sizeOf(box)))
   }
 
   /** Exact coverage of a region, looked at from one place or from several about each pixel. */

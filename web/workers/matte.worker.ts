@@ -2,7 +2,7 @@ import { expose, transfer } from 'comlink'
 import { sceneAt } from '@tender-lasso/core/evaluation'
 import { type DocumentObject } from '@tender-lasso/core/document'
 import type { Box } from '@tender-lasso/core/geometry'
-import { renderFittedMattes, renderMattes, type FittedMatte } from '@tender-lasso/core/raster'
+import { colourMattes, renderFittedMattes, renderMattes, type MatteColour } from '@tender-lasso/core/raster'
 
 export interface MatteBandRequest {
   frame: number
@@ -12,7 +12,7 @@ export interface MatteBandRequest {
   box: Box
   motionBlur: boolean
   /** Parts to show, nearest first, with the colour of each (0..255). */
-  parts: { id: string; colour: [number, number, number] }[]
+  parts: { id: string; colour: MatteColour }[]
   withHoldouts: boolean
   /** A picture that is no longer wanted is given up as soon as the shared number differs. Null: never. */
   generation: number | null
@@ -32,7 +32,14 @@ export interface MatteBand {
 
 const objects = new Map<string, DocumentObject>()
 let wanted: Int32Array | null = null
+/** Used again for every picture: fresh memory costs more than clearing. */
 let buffers: readonly Float32Array[] = []
+let image: ImageData | null = null
+
+function roomFor(known: ImageData | null, { left, top, right, bottom }: Box): ImageData {
+  const [width, height] = [right - left, bottom - top]
+  return known?.width === width && known.height === height ? known : new ImageData(width, height)
+}
 
 const matteWorker = {
   /** @param shared  one number, the generation that is wanted; only where the page may share memory */
@@ -62,9 +69,8 @@ const matteWorker = {
     )
     if (!mattes) return null
     buffers = mattes.map(({ alpha }) => alpha)
-    const image = new ImageData(box.right - box.left, box.bottom - box.top)
-    mattes.forEach((matte, i) => addColoured(image.data, box, matte, parts[i]!.colour))
-    divideByAlpha(image.data)
+    image = roomFor(image, box)
+    colourMattes(new Uint32Array(image.data.buffer), box, mattes, parts.map(({ colour }) => colour)) // prettier-ignore
     const picture = await createImageBitmap(image)
     return transfer({ box, picture }, [picture])
   },
@@ -80,52 +86,6 @@ const matteWorker = {
       alphas.map(({ buffer }) => buffer),
     )
   },
-}
-
-/** Porter & Duff's plus: mattes that are cut out of one another add up to at most one. Colours times their coverage. */
-function addColoured(
-  data: Uint8ClampedArray<ArrayBuffer>,
-  box: Box,
-  { box: own, alpha }: FittedMatte,
-  colour: readonly [number, number, number],
-) {
-  const [r, g, b] = colour
-  const whole = new Uint32Array(Uint8Array.of(r, g, b, 255).buffer)[0]!
-  const pixels = new Uint32Array(data.buffer)
-  const width = own.right - own.left
-  for (let y = own.top; y < own.bottom; y++) {
-    const from = (y - own.top) * width
-    const to = (y - box.top) * (box.right - box.left) + own.left - box.left
-    for (let x = 0; x < width; x++) {
-      const a = alpha[from + x]!
-      if (a === 0) continue
-      if (a === 1) {
-        // Most of a matte: what is covered wholly leaves no room for another colour.
-        pixels[to + x] = whole
-        continue
-      }
-      const at = 4 * (to + x)
-      data[at] = data[at]! + r * a
-      data[at + 1] = data[at + 1]! + g * a
-      data[at + 2] = data[at + 2]! + b * a
-      data[at + 3] = data[at + 3]! + 255 * a
-    }
-  }
-}
-
-/** Pictures are made of colours by themselves. Whole pixels first: most are bare or full and stay. */
-function divideByAlpha(data: Uint8ClampedArray<ArrayBuffer>) {
-  const pixels = new Uint32Array(data.buffer)
-  for (let p = 0; p < pixels.length; p++) {
-    if (pixels[p] === 0) continue
-    const at = 4 * p
-    const alpha = data[at + 3]!
-    if (alpha === 255) continue
-    const factor = 255 / alpha
-    data[at]! *= factor
-    data[at + 1]! *= factor
-    data[at + 2]! *= factor
-  }
 }
 
 export type MatteWorker = typeof matteWorker

@@ -10,7 +10,7 @@ import { featherWasm } from './featherWasm'
 interface Assembly {
   memory: WebAssembly.Memory
   firstFreeByte(): number
-  add(...values: number[]): void
+  add(...values: (number | boolean)[]): void
 }
 
 /** The assembly looks at four pixels at a time: rows are filled up to them. */
@@ -20,7 +20,9 @@ class WasmFeather implements Feather {
   private box: Box = { left: 0, top: 0, right: 0, bottom: 0 }
   private stride = 0
   private rows = 0
-  /** Where the sums lie in memory; behind them the sides of the pixels, squared distances, coverage and pieces. */
+  /** Nothing was added yet: what is in the sums does not count. */
+  private isEmpty = true
+  /** Where the sums lie in memory; behind them the turns of the winding number, squared distances, coverage and pieces. */
   private readonly sumsAt: number
   /** What follows what, of boundaries that are asked for strip by strip. */
   private readonly following = new WeakMap<BoundaryPieces, Int32Array>()
@@ -33,8 +35,9 @@ class WasmFeather implements Feather {
     this.box = box
     this.stride = wholeFours(box.right - box.left)
     this.rows = box.bottom - box.top
-    const memory = roomFor(this.assembly.memory, this.sumsAt + this.planeBytes)
-    new Float32Array(memory, this.sumsAt, this.stride * this.rows).fill(0)
+    const memory = roomFor(this.assembly.memory, this.sumsAt + 2 * this.planeBytes)
+    new Float32Array(memory, this.sumsAt + this.planeBytes, this.stride * this.rows).fill(0)
+    this.isEmpty = true
   }
 
   add(pieces: BoundaryPieces, coverage: Float32Array | null, edge: EdgeProfile, weight: number) {
@@ -42,8 +45,8 @@ class WasmFeather implements Feather {
     const { left, top, right, bottom } = this.box
     const [width, height] = [right - left, bottom - top]
     const count = pieces.length / 4
-    const sidesAt = sumsAt + this.planeBytes
-    const squaresAt = sidesAt + this.planeBytes
+    const turnsAt = sumsAt + this.planeBytes
+    const squaresAt = turnsAt + this.planeBytes
     const coverageAt = squaresAt + this.planeBytes
     const piecesAt = coverageAt + (coverage ? this.planeBytes : 0)
     const nextAt = piecesAt + 32 * count
@@ -60,11 +63,14 @@ class WasmFeather implements Feather {
     const { innerFeather, outerFeather, grow, falloff } = edge
     const [a, b, c] = integralOf(falloff)
     const share = coverage ? exactShareOf(edge) : 0
-    assembly.add(piecesAt, nextAt, count, left, top, width, height, stride, innerFeather, outerFeather, grow, a, b, c, edgeReach(edge), share, weight, coverageAt, sidesAt, squaresAt, sumsAt) // prettier-ignore
+    assembly.add(piecesAt, nextAt, count, left, top, width, height, stride, innerFeather, outerFeather, grow, a, b, c, edgeReach(edge), share, weight, coverageAt, turnsAt, squaresAt, sumsAt, this.isEmpty) // prettier-ignore
+    this.isEmpty = false
   }
 
   finish(out: FittedMatte) {
-    putPixels(new Float32Array(this.assembly.memory.buffer, this.sumsAt), this.box, out, this.stride)
+    const sums = new Float32Array(this.assembly.memory.buffer, this.sumsAt, this.stride * this.rows)
+    if (this.isEmpty) sums.fill(0)
+    putPixels(sums, this.box, out, this.stride)
   }
 
   private get planeBytes() {

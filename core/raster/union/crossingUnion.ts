@@ -27,12 +27,18 @@ interface Crossing {
  * @returns false, and nothing pushed, when corners or edges coincide so nearly that rounding would decide what crosses
  */
 export function pushUnionByCrossings(polygons: readonly Float64Array[], out: PieceBuffer): boolean {
+  const { length } = out
+  const isSure = pushStretches(polygons, out)
+  if (!isSure) out.length = length
+  return isSure
+}
+
+function pushStretches(polygons: readonly Float64Array[], out: PieceBuffer): boolean {
   const segments = segmentsOf(polygons)
   const crossings = crossingsOf(segments)
   if (!crossings) return false
   crossings.sort((a, b) => a.segment - b.segment || a.along - b.along)
-  const boxes = polygons.map(boundsOf)
-  const kept: Stretch[] = []
+  const boxes = polygons.length > 1 ? polygons.map(boundsOf) : []
   const balance = new Int32Array(crossings.length / 2)
   let next = 0
   for (let own = 0; own < polygons.length; own++) {
@@ -42,25 +48,26 @@ export function pushUnionByCrossings(polygons: readonly Float64Array[], out: Pie
     for (const stretch of stretchesOf(polygons[own]!, segments.starts[own]!, crossings.slice(first, next))) {
       const direction = boundaryDirection(stretch, own, polygons, boxes)
       if (direction === 0) continue
-      if (direction < 0) turnRound(stretch)
-      kept.push(stretch)
-      if (stretch.from >= 0) balance[stretch.from]!++
-      if (stretch.to >= 0) balance[stretch.to]!--
+      pushPieces(stretch, direction, out)
+      if (stretch.from >= 0) balance[stretch.from]! += direction
+      if (stretch.to >= 0) balance[stretch.to]! -= direction
     }
   }
   // Every crossing must be left as often as it is reached, or the boundary has a hole through which area would leak.
-  if (balance.some((value) => value !== 0)) return false
-  for (const { points } of kept) {
-    for (let i = 2; i < points.length; i += 2) out.push(points[i - 2]!, points[i - 1]!, points[i]!, points[i + 1]!)
-  }
-  return true
+  return balance.every((value) => value === 0)
+}
+
+/** @param direction  below 0: turned round */
+function pushPieces({ points, length }: Stretch, direction: number, out: PieceBuffer) {
+  if (direction > 0)
+    for (let i = 2; i < length; i += 2) out.push(points[i - 2]!, points[i - 1]!, points[i]!, points[i + 1]!)
+  else for (let i = length - 2; i > 0; i -= 2) out.push(points[i]!, points[i + 1]!, points[i - 2]!, points[i - 1]!)
 }
 
 /** Each crossing twice, once for each of its segments; null when one cannot be told for sure. */
 function crossingsOf(segments: Segments): Crossing[] | null {
-  const { ends, starts } = segments
+  const { ends, previous } = segments
   const found: Crossing[] = []
-  const previous = neighboursBefore(starts)
   const isSure = forNeighbours(segments, (s, t) => {
     const i = s * 4
     const j = t * 4
@@ -94,17 +101,6 @@ function crossingsOf(segments: Segments): Crossing[] | null {
   return isSure ? found : null
 }
 
-/** For each segment the one that ends where it begins. */
-function neighboursBefore(starts: Int32Array): Int32Array {
-  const previous = new Int32Array(starts[starts.length - 1]!)
-  for (let p = 0; p + 1 < starts.length; p++) {
-    const first = starts[p]!
-    const end = starts[p + 1]!
-    for (let s = first; s < end; s++) previous[s] = s === first ? end - 1 : s - 1
-  }
-  return previous
-}
-
 /** Two segments in a row that lie on each other. */
 function foldsBack(ax: number, ay: number, bx: number, by: number, cx: number, cy: number, dx: number, dy: number) {
   const isOnOneLine = sideOf(ax, ay, bx, by, cx, cy) === 0 && sideOf(ax, ay, bx, by, dx, dy) === 0
@@ -124,6 +120,8 @@ const isSamePlace = (a: Crossing, b: Crossing) => a.segment === b.segment && b.a
 /** Part of an outline between two crossings, or the whole of it, closed, when it has none. */
 interface Stretch {
   points: Float64Array
+  /** Numbers of `points` that count. */
+  length: number
   /** Numbers of the crossings at its ends, or -1. */
   from: number
   to: number
@@ -131,15 +129,21 @@ interface Stretch {
   firstSegment: number
 }
 
-/** @param crossings  those on this polygon, sorted */
+/** Room for a whole polygon: most are crossed nowhere. */
+let whole = new Float64Array(0)
+
+/**
+ * @param crossings  those on this polygon, sorted
+ * @returns each good until the next one
+ */
 function* stretchesOf(polygon: Float64Array, firstSegment: number, crossings: Crossing[]): Generator<Stretch> {
   const n = polygon.length
   if (crossings.length === 0) {
-    const points = new Float64Array(n + 2)
-    points.set(polygon)
-    points[n] = polygon[0]!
-    points[n + 1] = polygon[1]!
-    yield { points, from: -1, to: -1, firstSegment: 0 }
+    if (whole.length < n + 2) whole = new Float64Array(2 * (n + 2))
+    whole.set(polygon)
+    whole[n] = polygon[0]!
+    whole[n + 1] = polygon[1]!
+    yield { points: whole, length: n + 2, from: -1, to: -1, firstSegment: 0 }
     return
   }
   for (let k = 0; k < crossings.length; k++) {
@@ -158,21 +162,8 @@ function* stretchesOf(polygon: Float64Array, firstSegment: number, crossings: Cr
     }
     points[corners + 2] = to.x
     points[corners + 3] = to.y
-    yield { points, from: from.id, to: to.id, firstSegment: segment }
+    yield { points, length: points.length, from: from.id, to: to.id, firstSegment: segment }
   }
-}
-
-function turnRound(stretch: Stretch) {
-  const { points, from, to } = stretch
-  for (let i = 0, j = points.length - 2; i < j; i += 2, j -= 2) {
-    for (const axis of [0, 1]) {
-      const swap = points[i + axis]!
-      points[i + axis] = points[j + axis]!
-      points[j + axis] = swap
-    }
-  }
-  stretch.from = to
-  stretch.to = from
 }
 
 /** 1: the stretch bounds the union as it runs; -1: turned round; 0: it lies inside or bounds nothing. */
@@ -183,7 +174,7 @@ function boundaryDirection(
   boxes: readonly Box[],
 ): number {
   const { points } = stretch
-  const at = longestPiece(points)
+  const at = longestPiece(stretch)
   const x = (points[at]! + points[at + 2]!) / 2
   const y = (points[at + 1]! + points[at + 3]!) / 2
   for (let i = 0; i < polygons.length; i++) {
@@ -210,10 +201,10 @@ function boundaryDirection(
 }
 
 /** Offset of the longest piece: its middle lies as far as can be from the crossings at the ends. */
-function longestPiece(points: Float64Array): number {
+function longestPiece({ points, length: end }: Stretch): number {
   let longest = -1
   let at = 0
-  for (let i = 0; i + 2 < points.length; i += 2) {
+  for (let i = 0; i + 2 < end; i += 2) {
     const length = (points[i + 2]! - points[i]!) ** 2 + (points[i + 3]! - points[i + 1]!) ** 2
     if (length > longest) {
       longest = length

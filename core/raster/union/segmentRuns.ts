@@ -1,28 +1,40 @@
-/** Segments x0, y0, x1, y1 of several closed polygons, one polygon after the other. */
+/** Segments x0, y0, x1, y1 of several closed polygons, one polygon after the other; in room that the next call uses again. */
 export interface Segments {
+  count: number
   /** Four numbers a segment. */
   ends: Float64Array
   /** First segment of each polygon, and behind the last the number of all segments. */
   starts: Int32Array
+  /** For each segment the one that ends where it begins. */
+  previous: Int32Array
 }
+
+/** Used again by each call: a union is asked for at every sub-time of every frame. */
+let ends = new Float64Array(0)
+let previous = new Int32Array(0)
 
 export function segmentsOf(polygons: readonly Float64Array[]): Segments {
   const starts = new Int32Array(polygons.length + 1)
   polygons.forEach((polygon, p) => (starts[p + 1] = starts[p]! + polygon.length / 2))
-  const ends = new Float64Array(starts[polygons.length]! * 4)
-  let at = 0
+  const count = starts[polygons.length]!
+  if (previous.length < count) {
+    ends = new Float64Array(8 * count)
+    previous = new Int32Array(2 * count)
+  }
+  let s = 0
   for (const polygon of polygons) {
     const n = polygon.length
-    for (let i = 0; i < n; i += 2) {
+    const first = s
+    for (let i = 0; i < n; i += 2, s++) {
       const j = i + 2 === n ? 0 : i + 2
-      ends[at] = polygon[i]!
-      ends[at + 1] = polygon[i + 1]!
-      ends[at + 2] = polygon[j]!
-      ends[at + 3] = polygon[j + 1]!
-      at += 4
+      ends[4 * s] = polygon[i]!
+      ends[4 * s + 1] = polygon[i + 1]!
+      ends[4 * s + 2] = polygon[j]!
+      ends[4 * s + 3] = polygon[j + 1]!
+      previous[s] = s === first ? first + n / 2 - 1 : s - 1
     }
   }
-  return { ends, starts }
+  return { count, ends, starts, previous }
 }
 
 /** Longer runs have larger boxes, which overlap more for nothing. */
@@ -37,13 +49,11 @@ interface Runs {
   boxes: Float64Array
 }
 
-/** Used again by each call: a union is asked for at every sub-time of every frame. */
 let scratch: Runs = { count: 0, first: new Int32Array(0), end: new Int32Array(0), boxes: new Float64Array(0) }
 
-function runsOf({ ends, starts }: Segments): Runs {
-  const most = ends.length / 4
-  if (scratch.first.length < most) {
-    const size = 2 * most
+function runsOf({ count, ends, starts }: Segments): Runs {
+  if (scratch.first.length < count) {
+    const size = 2 * count
     scratch = { count: 0, first: new Int32Array(size), end: new Int32Array(size), boxes: new Float64Array(size * 4) }
   }
   const runs = scratch
@@ -81,7 +91,11 @@ function runsOf({ ends, starts }: Segments): Runs {
 /** Rows that runs are sorted into; a taller picture gets taller rows. */
 const MOST_ROWS = 1 << 14
 
-/** Numbers of the runs by the row of their top, and that row of each place in the order. */
+/** Used again by each call as well. */
+let order = new Int32Array(0)
+let filled = new Int32Array(0)
+
+/** Numbers of the runs by the row of their top, and where each row ends among them. */
 function runsByRow({ count, boxes }: Runs) {
   let top = Infinity
   let bottom = -Infinity
@@ -91,13 +105,16 @@ function runsByRow({ count, boxes }: Runs) {
   }
   const perPixel = Math.min(1, MOST_ROWS / (bottom - top + 1))
   const rowOf = (y: number) => Math.floor((y - top) * perPixel)
-  const starts = new Int32Array(rowOf(bottom) + 2)
-  for (let i = 0; i < count; i++) starts[rowOf(boxes[4 * i + 1]!) + 1]!++
-  for (let row = 0; row + 1 < starts.length; row++) starts[row + 1]! += starts[row]!
-  const order = new Int32Array(count)
-  const filled = starts.slice()
-  for (let i = 0; i < count; i++) order[filled[rowOf(boxes[4 * i + 1]!)]!++] = i
-  return { order, starts, rowOf }
+  const rows = rowOf(bottom) + 1
+  if (order.length < count) order = new Int32Array(2 * count)
+  if (filled.length < rows) filled = new Int32Array(2 * rows)
+  filled.fill(0, 0, rows)
+  for (let i = 0; i < count; i++) filled[rowOf(boxes[4 * i + 1]!)]!++
+  // From the end of each row back to its beginning, and so from the last run to the first: then rows stay in order.
+  for (let row = 1; row < rows; row++) filled[row]! += filled[row - 1]!
+  for (let i = count - 1; i >= 0; i--) order[--filled[rowOf(boxes[4 * i + 1]!)]!] = i
+  const endOf = (row: number) => (row + 1 < rows ? filled[row + 1]! : count)
+  return { order, rowOf, endOf }
 }
 
 /**
@@ -108,14 +125,14 @@ export function forNeighbours(segments: Segments, visit: (a: number, b: number) 
   const { ends } = segments
   const runs = runsOf(segments)
   const { first, end, boxes } = runs
-  const { order, starts, rowOf } = runsByRow(runs)
+  const { order, rowOf, endOf } = runsByRow(runs)
   for (let m = 0; m < runs.count; m++) {
     const a = order[m]!
     const aLeft = boxes[4 * a]!
     const aTop = boxes[4 * a + 1]!
     const aRight = boxes[4 * a + 2]!
     const aBottom = boxes[4 * a + 3]!
-    const last = starts[rowOf(aBottom) + 1]!
+    const last = endOf(rowOf(aBottom))
     for (let n = m + 1; n < last; n++) {
       const b = order[n]!
       const left = Math.max(aLeft, boxes[4 * b]!)

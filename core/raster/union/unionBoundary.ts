@@ -28,8 +28,8 @@ function pushSweptUnion(polygons: readonly Float64Array[], out: PieceBuffer) {
   const resolved = new PieceBuffer()
   for (const polygon of polygons) {
     const edges = new PieceBuffer()
-    const { ends } = segmentsOf([polygon])
-    for (let i = 0; i < ends.length; i += 4) edges.push(ends[i]!, ends[i + 1]!, ends[i + 2]!, ends[i + 3]!)
+    const { ends, count } = segmentsOf([polygon])
+    for (let i = 0; i < 4 * count; i += 4) edges.push(ends[i]!, ends[i + 1]!, ends[i + 2]!, ends[i + 3]!)
     pushUnionBySweep(edges.toPieces(), polygons.length === 1 ? out : resolved)
   }
   if (polygons.length > 1) pushUnionBySweep(resolved.toPieces(), out)

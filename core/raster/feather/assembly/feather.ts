@@ -19,11 +19,12 @@ let width: i32 = 0
 let height: i32 = 0
 let stride: i32 = 0
 let coverage: usize = 0
-/** 1 at each pixel whose centre lies outside, -1 inside. */
-let sides: usize = 0
+/** By how much the winding number changes from the centre of the pixel before to that of each pixel; all 0 between two calls. */
+let turns: usize = 0
 /** Alpha of every pixel, added up. */
 let sums: usize = 0
 let weight: f32 = 0
+let isFirst: bool = false
 let reach: f64 = 0
 let outer: f32 = 0
 let grow: f32 = 0
@@ -44,15 +45,18 @@ let exactShare: f32 = 0
  * @param inward  reach of the ramp inside, and `outward` outside, pixels; `growth` moves the edge outwards
  * @param a, b, c  of the integral of the ramp: s^2 (a + b s + c s^2)
  * @param share   of the exact coverage where the widths nearly vanish; 0: `covered` is not looked at
- * @param step    numbers from a row to the next in `covered`, `sided`, `squared` and `to`, a multiple of 4
+ * @param step    numbers from a row to the next in `covered`, `turned`, `squared` and `to`, a multiple of 4
+ * @param turned  all 0, and so again afterwards
+ * @param first   whatever is in `to` is written over
  */
-export function add(from: usize, next: usize, count: i32, left: f64, top: f64, w: i32, h: i32, step: i32, inward: f64, outward: f64, growth: f64, a: f64, b: f64, c: f64, farthest: f64, share: f64, by: f64, covered: usize, sided: usize, squared: usize, to: usize): void {
+export function add(from: usize, next: usize, count: i32, left: f64, top: f64, w: i32, h: i32, step: i32, inward: f64, outward: f64, growth: f64, a: f64, b: f64, c: f64, farthest: f64, share: f64, by: f64, covered: usize, turned: usize, squared: usize, to: usize, first: bool): void {
   pieces = from
   width = w
   height = h
   stride = step
   coverage = covered
-  sides = sided
+  turns = turned
+  isFirst = first
   sums = to
   weight = <f32>by
   reach = farthest
@@ -68,12 +72,12 @@ export function add(from: usize, next: usize, count: i32, left: f64, top: f64, w
   squares = squared
   const box = f64x2(left, top)
   for (let at = pieces, last = pieces + <usize>count * PIECE_BYTES; at < last; at += 16) v128.store(at, f64x2.sub(v128.load(at), box)) // prettier-ignore
-  signs(count)
+  markTurns(count)
   const end = <usize>(stride * height) << 2
   const farSquared = f32x4.splat(<f32>(reach * reach))
   for (let at: usize = 0; at < end; at += 16) v128.store(squares + at, farSquared)
   for (let i = 0; i < count; i++) look(pieces + <usize>i * PIECE_BYTES, load<i32>(next + (<usize>i << 2)))
-  for (let at: usize = 0; at < end; at += 16) put(at, v128.load(squares + at))
+  for (let row = 0; row < height; row++) putRow(<usize>(row * stride) << 2)
 }
 
 /** Pixels by which a piece looks farther than it must. */
@@ -227,9 +231,8 @@ function lookAlong(row: usize, from: i32, to: i32, before: v128, after: v128, ac
   }
 }
 
-/** Finds on which side of the outline each pixel's centre lies. */
-function signs(count: i32): void {
-  memory.fill(sides, 0, (<usize>stride * <usize>(height)) << 2)
+/** Marks where the rows of pixel centres pass an outline. */
+function markTurns(count: i32): void {
   for (let i = 0; i < count; i++) {
     const at = pieces + <usize>i * PIECE_BYTES
     const isDown = load<f64>(at, 24) > load<f64>(at, 8)
@@ -244,40 +247,45 @@ function signs(count: i32): void {
     for (let row = <i32>Math.max(0, Math.ceil(y0 - 0.5)); row < end; row++) {
       const column = Math.max(0, Math.ceil(x0 + (<f64>row + 0.5 - y0) * slope - 0.5))
       if (column >= <f64>width) continue
-      const pixel = sides + ((<usize>row * stride + <usize>column) << 2)
+      const pixel = turns + ((<usize>row * stride + <usize>column) << 2)
       store<f32>(pixel, load<f32>(pixel) + (isDown ? <f32>1 : <f32>-1))
     }
   }
-  for (let row = 0; row < height; row++) {
-    let winding: f32 = 0
-    let pixel = sides + ((<usize>row * stride) << 2)
-    for (const end = pixel + (<usize>stride << 2); pixel < end; pixel += 16) {
-      const four = v128.load(pixel)
-      if (!v128.any_true(four)) {
-        v128.store(pixel, f32x4.splat(winding > 0 ? -1 : 1))
-        continue
-      }
-      for (let i: usize = 0; i < 16; i += 4) {
-        winding += load<f32>(pixel + i)
-        store<f32>(pixel + i, winding > 0 ? -1 : 1)
-      }
+}
+
+/** Alpha of a row of pixels, four at a time: 1 for the sign of those whose centre lies outside, -1 inside. */
+@inline
+function putRow(from: usize): void {
+  const outside = f32x4.splat(1)
+  const inside = f32x4.splat(-1)
+  let winding: f32 = 0
+  for (let at = from, end = from + (<usize>stride << 2); at < end; at += 16) {
+    const turned = v128.load(turns + at)
+    let sign = winding > 0 ? inside : outside
+    if (v128.any_true(turned)) {
+      v128.store(turns + at, i32x4.splat(0))
+      const one = winding + f32x4.extract_lane(turned, 0)
+      const two = one + f32x4.extract_lane(turned, 1)
+      const three = two + f32x4.extract_lane(turned, 2)
+      winding = three + f32x4.extract_lane(turned, 3)
+      let windings = f32x4.replace_lane(f32x4.splat(one), 1, two)
+      windings = f32x4.replace_lane(f32x4.replace_lane(windings, 2, three), 3, winding)
+      sign = v128.bitselect(inside, outside, f32x4.gt(windings, f32x4.splat(0)))
     }
+    const alpha = f32x4.mul(alphaOf(at, v128.load(squares + at), sign), f32x4.splat(weight))
+    v128.store(sums + at, isFirst ? alpha : f32x4.add(v128.load(sums + at), alpha))
   }
 }
 
 /** Alpha of four pixels by their squared distances; what lies out of reach is all or nothing. */
 @inline
-function put(at: usize, squared: v128): void {
-  const sign = v128.load(sides + at)
+function alphaOf(at: usize, squared: v128, sign: v128): v128 {
   const none = f32x4.splat(0)
   const one = f32x4.splat(1)
   const half = f32x4.splat(0.5)
   const isFar = f32x4.ge(squared, f32x4.splat(<f32>(reach * reach)))
   const whole = f32x4.sub(half, f32x4.mul(half, sign))
-  if (v128.all_true<i32>(isFar)) {
-    v128.store(sums + at, f32x4.add(v128.load(sums + at), f32x4.mul(whole, f32x4.splat(weight))))
-    return
-  }
+  if (v128.all_true<i32>(isFar)) return whole
   const distance = f32x4.mul(f32x4.sqrt(squared), sign)
   const grown = f32x4.sub(distance, f32x4.splat(grow))
   let alpha: v128
@@ -289,8 +297,7 @@ function put(at: usize, squared: v128): void {
     const more = f32x4.mul(f32x4.splat(exactShare), f32x4.sub(v128.load(coverage + at), hard))
     alpha = f32x4.pmin(one, f32x4.pmax(none, f32x4.add(alpha, more)))
   }
-  alpha = v128.bitselect(whole, alpha, isFar)
-  v128.store(sums + at, f32x4.add(v128.load(sums + at), f32x4.mul(alpha, f32x4.splat(weight))))
+  return v128.bitselect(whole, alpha, isFar)
 }
 
 /** Mean of the ramp over a pixel around s. */
