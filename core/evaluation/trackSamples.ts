@@ -163,7 +163,14 @@ function patchesForBlocks(
     kind: 'block' as const,
     id: track.id,
     index,
-    before: before && Array.from(before),
-    after: after.some((value) => value !== 0) ? Array.from(after) : null,
+    before: before && numbersOf(before),
+    after: after.some((value) => value !== 0) ? numbersOf(after) : null,
   }))
+}
+
+/** As a patch has them. `Array.from` walks an iterator: a hundred tracks wait for it a few times a second. */
+function numbersOf(values: Float64Array): number[] {
+  const numbers: number[] = []
+  for (let i = 0; i < values.length; i++) numbers.push(values[i]!)
+  return numbers
 }

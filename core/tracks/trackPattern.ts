@@ -37,15 +37,19 @@ export interface TrackPattern {
  * The pattern that a frame is compared with: the one given last on the way from the reference frame to it, so that a
  * pattern re-shaped on some frame leaves everything before it alone.
  */
-export function patternFor(track: Track, frame: number): TrackPattern {
+export const patternFor = (track: Track, frame: number): TrackPattern =>
+  referenceFor(track, frame) ?? { frame: track.referenceFrame, outlines: track.outlines, matrix: identity() }
+
+/** The pattern given later than the first one that a frame is compared with, if any. */
+function referenceFor(track: Track, frame: number): TrackPattern | null {
   const way = Math.sign(frame - track.referenceFrame)
-  let pattern: TrackPattern = { frame: track.referenceFrame, outlines: track.outlines, matrix: identity() }
+  let found: TrackPattern | null = null
   for (const reference of track.references) {
-    const isOnTheWay = (reference.frame - track.referenceFrame) * way > 0 && (frame - reference.frame) * way >= 0
-    if (isOnTheWay && Math.abs(reference.frame - track.referenceFrame) > Math.abs(pattern.frame - track.referenceFrame))
-      pattern = reference
+    const distance = (reference.frame - track.referenceFrame) * way
+    const isOnTheWay = distance > 0 && (frame - reference.frame) * way >= 0
+    if (isOnTheWay && (!found || distance > (found.frame - track.referenceFrame) * way)) found = reference
   }
-  return pattern
+  return found
 }
 
 /** Outlines of the track's region on a frame, in its plate pixels; null where the track is not known. */
@@ -103,17 +107,18 @@ const plainStamps = new WeakMap<Track, Map<string, number>>()
  * left out on this frame and on the pattern's.
  */
 export function trackStamp(document: RotoDocument, track: Track, frame: number): number {
-  const pattern = patternFor(track, frame)
-  if (track.leaveOut.length > 0) return stampOf(document, track, frame, pattern)
+  if (track.leaveOut.length > 0) return stampOf(document, track, frame)
   const known = plainStamps.get(track) ?? new Map<string, number>()
   plainStamps.set(track, known)
-  const key = `${pattern.frame} ${shotShutter(document, track.referenceFrame).angle}`
-  const stamp = known.get(key) ?? stampOf(document, track, frame, pattern)
+  const reference = referenceFor(track, frame)
+  const key = `${reference?.frame} ${shotShutter(document, track.referenceFrame).angle}`
+  const stamp = known.get(key) ?? stampOf(document, track, frame)
   known.set(key, stamp)
   return stamp
 }
 
-function stampOf(document: RotoDocument, track: Track, frame: number, pattern: TrackPattern): number {
+function stampOf(document: RotoDocument, track: Track, frame: number): number {
+  const pattern = patternFor(track, frame)
   const still = withLoopAtRest(document, track)
   const hiding = [pattern.frame, frame].map((at) => hidingOutlinesOn(still, track, at).map((o) => Array.from(o)))
   const { model, preprocessing, patternUpdate, surface } = track

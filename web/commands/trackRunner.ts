@@ -103,14 +103,17 @@ async function runJobs(
   const start = performance.now()
   let done = 0
   let hasEnded = false
-  let scheduled = 0
-  let showNext = 0
-  const show = (now: number) => {
-    scheduled = 0
+  let isShowing = false
+  let hasNews = false
+  // Showing a frame costs more than tracking it: a few times a second is enough to watch, less often for many tracks.
+  const showNews = () => {
+    if (hasEnded || isShowing || !hasNews) return
+    isShowing = true
+    hasNews = false
+    requestAnimationFrame(show)
+  }
+  const show = () => {
     if (hasEnded) return
-    // Showing a frame costs more than tracking it: a few times a second is enough to watch, less often for many tracks.
-    if (now < showNext) return void (scheduled = requestAnimationFrame(show))
-    showNext = Infinity
     const began = performance.now()
     progress(found[0]!.at(-1)?.frame ?? jobs[0]!.run.steps[0]!.frame)
     goTo(found[0]!.at(-1)?.frame ?? useShot.getState().frame)
@@ -122,9 +125,17 @@ async function runJobs(
         ),
       ),
     )
-    // What was drawn is on screen by the second frame after this one.
+    // What was drawn is on screen by the second frame after this one. A timer waits: display frames asked for meanwhile cost as much as a tenth of the run.
     requestAnimationFrame(() =>
-      requestAnimationFrame((shown) => (showNext = shown + Math.max(LEAST_WAIT_MS, SHOWING_SHARE * (shown - began)))),
+      requestAnimationFrame((shown) =>
+        setTimeout(
+          () => {
+            isShowing = false
+            showNews()
+          },
+          Math.max(LEAST_WAIT_MS, SHOWING_SHARE * (shown - began)),
+        ),
+      ),
     )
   }
   const progress = (frame: number) => {
@@ -159,13 +170,13 @@ async function runJobs(
             found[i]!.push(sampled(jobs[i]!, sample))
             done++
           }
-          scheduled ||= requestAnimationFrame(show)
+          hasNews = true
+          showNews()
         }),
       ),
     ),
   )
   hasEnded = true
-  cancelAnimationFrame(scheduled)
   const ends: RunEnd[] = []
   const slides: boolean[] = []
   shares.forEach((share, w) =>

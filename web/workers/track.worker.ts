@@ -64,7 +64,7 @@ const sourceOf = (plate: TrackPlate) => (frame: number, box: Box, channel: Pictu
   tilesOf(plate).image(frame, box, channel)
 
 /** Frames of each run that a rehearsal looks at. */
-const REHEARSED = 2
+const REHEARSED = 8
 /** Told apart, so that each ends the ones before it. */
 let rehearsal = 0
 

@@ -1,6 +1,6 @@
 'use client'
 
-import { useMemo } from 'react'
+import { useDeferredValue, useMemo } from 'react'
 import { Button } from 'antd'
 import { findObject, type RotoDocument } from '@tender-lasso/core/document'
 import { modelForPoints } from '@tender-lasso/core/edits'
@@ -20,7 +20,8 @@ const MODEL_WORDS = {
 
 /** What several selected tracks say together: how far they disagree, and a new track out of them. */
 export function CombineSection() {
-  const document = useShot((state) => state.document)
+  // What many tracks say on all frames takes a while to find: the page does not wait for it.
+  const document = useDeferredValue(useShot((state) => state.document))
   const trackIds = useShot((state) => state.selection.trackIds)
   const frame = useShot((state) => state.frame)
   // All frames are looked at when the tracks change, not for every frame that is scrubbed to.
