@@ -1,13 +1,15 @@
 import path from 'node:path'
 import type { Page } from '@playwright/test'
+import { allOf } from '@tender-lasso/core/document'
+import { edgeBars } from '@tender-lasso/core/evaluation'
 import { Artist, truth } from '../artist'
 import { expect, test } from '../test'
 
 const FOLDER = path.resolve(import.meta.dirname, '..', '..', 'docs', 'screenshots')
 const CUT = 'WS_010 cut'
 
-/** What a view shows is laid out before its picture is taken. Pictures of one hand's work (feather, focus, softness, edges, seams, history) are taken by hand. */
-type View = (artist: Artist) => Promise<void>
+/** What a view shows is laid out before its picture is taken. Pictures of seams, hand-offs and live outputs are taken by hand. @returns how many edits that took */
+type View = (artist: Artist) => Promise<number | void>
 
 const face = (page: Page, name: string) => page.getByRole('tab', { name }).click()
 const part = (page: Page, name: string) => page.locator(`[data-part="${name}"]`).click()
@@ -30,6 +32,27 @@ async function track(artist: Artist, name: string, shown: string) {
   await face(artist.page, shown)
 }
 
+/** The bar at the point of a Part's shapes that lies farthest to the right above a line, plate pixels. */
+async function rightmostBar(artist: Artist, name: string, frame: number, of: 'feather' | 'focus', above: number) {
+  const document = await artist.storedDocument()
+  const partId = allOf(document, 'part').find((one) => one.name === name)!.id
+  const shapes = allOf(document, 'shape').filter((one) => one.partId === partId)
+  const bars = shapes.flatMap((shape) => edgeBars(document, shape, frame, of)).filter(({ y }) => y < above)
+  return bars.sort((a, b) => b.x - a.x)[0]!
+}
+
+/** An edge made soft on both sides, and more so by one bar. */
+async function softened(artist: Artist, of: 'feather' | 'focus', tool: string, widths: Record<string, number>) {
+  await selected(artist, 'Edge', 1030, 'torso')
+  for (const [label, width] of Object.entries(widths)) await artist.type(label, width)
+  await artist.key(tool)
+  await artist.zoomTo(560, 430, 1.7)
+  const { x, y, outX, outY, outer } = await rightmostBar(artist, 'torso', 1030, of, 520)
+  const away = of === 'feather' ? outer : 2 * widths['Focus blur']!
+  await artist.drag(x + away * outX, y + away * outY, x + (away + 9) * outX, y + (away + 9) * outY)
+  return Object.keys(widths).length + 1
+}
+
 const VIEWS: Record<string, View> = {
   track: (artist) => track(artist, 'signboard', 'Threads'),
   'track-curves': (artist) => track(artist, 'signboard', 'Curves'),
@@ -49,9 +72,43 @@ const VIEWS: Record<string, View> = {
     await selected(artist, 'Shape', 1022, 'near shin')
     await face(artist.page, 'Curves')
   },
+  feather: (artist) => softened(artist, 'feather', 'Alt+f', { 'Feather in': 4, 'Feather out': 8 }),
+  focus: (artist) => softened(artist, 'focus', 'Alt+b', { 'Focus blur': 3 }),
+  async softness(artist) {
+    await selected(artist, 'Edge', 1031, 'scarf')
+    await artist.zoomTo(570, 350, 3)
+    await artist.page.getByRole('button', { name: 'Measure on this frame' }).click()
+    await artist.page.getByRole('button', { name: 'Leave it' }).waitFor()
+    await artist.page
+      .locator('.apexcharts-canvas')
+      .last()
+      .evaluate((chart) => chart.scrollIntoView({ block: 'center' }))
+  },
+  async edge(artist) {
+    await selected(artist, 'Edge', 1031, 'head')
+    await face(artist.page, 'Edges')
+    const { x, y } = await rightmostBar(artist, 'head', 1031, 'feather', 300)
+    await artist.page.mouse.move(...artist.place(x, y))
+  },
   async order(artist) {
     await selected(artist, 'Order', 1030, 'torso')
     await artist.key('2')
+  },
+  async layers(artist) {
+    await selected(artist, 'Shape', 1030, 'torso')
+    await artist.key('p')
+    await artist.key('Shift+A')
+    for (const [x, y] of [[540, 440], [590, 440], [590, 490], [540, 490]] as const) await artist.click(x, y) // prettier-ignore
+    await artist.key('Enter')
+    await selected(artist, 'Order', 1030, 'torso')
+    await artist.mark(1046, 1052, 72)
+    await artist.key('Shift+D')
+    await artist.key('2')
+    return 2
+  },
+  async history(artist) {
+    await selected(artist, 'Shape', 1030, 'torso')
+    await artist.key('Shift+H')
   },
 }
 
@@ -60,8 +117,10 @@ for (const [name, view] of Object.entries(VIEWS)) {
     const known = truth()
     const artist = new Artist(page, known.width, known.height)
     await artist.openShot(CUT)
-    await view(artist)
+    const edits = (await view(artist)) ?? 0
     await taken(page, name)
+    for (let i = 0; i < edits; i++) await artist.key('Control+z')
+    await artist.saved()
   })
 }
 
