@@ -4,7 +4,7 @@ import { worldAt } from '@tender-lasso/core/evaluation'
 import { applyToPoint, invert } from '@tender-lasso/core/geometry'
 import type { Artist, Truth } from './artist'
 import { boneEdge, limbJoint } from './figure'
-import { handOff, measured, rename, words } from './mattes'
+import { handOff, measured, measuredMeanwhile, rename, words } from './mattes'
 import { choose, lock, nothingSelected, shapeStep } from './walker'
 
 interface Limb {
@@ -96,10 +96,10 @@ export async function rigged(page: Page, limb: Limb, folder: string) {
   let overlap = 0
   for (const round of limb.bones[0]!.rounds.keys()) {
     await putRight(artist, known, limb, joints, round)
-    await artist.saved()
-    const mattes: Map<number, Uint8Array>[] = []
-    for (const name of names) mattes.push(await handOff(artist, name, folder))
-    const error = await measured(mattes, limb.id)
+    const isLast = round === limb.bones[0]!.rounds.length - 1
+    const error = isLast
+      ? await measured(await handedOff(artist, names, folder), limb.id)
+      : await measuredMeanwhile(await artist.storedDocument(), names, known, limb.id)
     overlap = error.regionOverlap
     rows.push(`${1 + framesUpTo(limb.bones[0]!.rounds, round).length} keys: ${words(error)}`)
     await artist.step('Shape')
@@ -113,6 +113,12 @@ export async function rigged(page: Page, limb: Limb, folder: string) {
   await page.locator('[data-part="head"]').getByRole('button', { name: 'Unlock' }).click()
   // The next one finds it so.
   await artist.saved()
+}
+
+async function handedOff(artist: Artist, names: readonly string[], folder: string): Promise<Map<number, Uint8Array>[]> {
+  const mattes: Map<number, Uint8Array>[] = []
+  for (const name of names) mattes.push(await handOff(artist, name, folder))
+  return mattes
 }
 
 const framesUpTo = (rounds: readonly (readonly number[])[], round: number) =>

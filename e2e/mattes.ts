@@ -3,9 +3,12 @@ import { readFileSync } from 'node:fs'
 import path from 'node:path'
 import { expect, type Page } from '@playwright/test'
 import { unzipSync } from 'fflate'
+import { allOf, type RotoDocument } from '@tender-lasso/core/document'
+import { sceneAt } from '@tender-lasso/core/evaluation'
 import { matteError, type MatteError } from '@tender-lasso/core/proof'
-import { DEMO_FOLDER, type Artist } from './artist'
-import { coverageOf, filledBox, within } from './coverage'
+import { renderMattes } from '@tender-lasso/core/raster'
+import { DEMO_FOLDER, type Artist, type Truth } from './artist'
+import { coverageOf, filledBox, within, type Coverage } from './coverage'
 import { BAND, softError, type SoftError } from './softAlpha'
 
 /** A 16-bit grey PNG as alpha, 0..1. */
@@ -65,24 +68,60 @@ export async function measured(
   mattes: readonly Map<number, Uint8Array>[],
   part: string,
 ): Promise<MatteError & SoftError> {
-  const errors: MatteError[] = []
-  const soft: SoftError[] = []
+  const errors: (MatteError & SoftError)[] = []
   for (const frame of mattes[0]!.keys()) {
-    const file = path.join(DEMO_FOLDER, 'truth', 'alpha', part, `${frame}.png`)
     const own = await Promise.all(mattes.map((frames) => coverageOf(frames.get(frame)!)))
-    const truth = await coverageOf(readFileSync(file))
-    const box = filledBox([...own, truth], BAND + 1)
-    const size = { width: box.right - box.left, height: box.bottom - box.top }
-    const [first, ...others] = own.map((one) => within(one, box))
-    for (const other of others) join(first!, other)
-    const [found, expected] = [
-      { ...size, data: first! },
-      { ...size, data: within(truth, box) },
-    ]
-    errors.push(matteError(found, expected))
-    soft.push(softError(found, expected))
+    errors.push(errorOn(own, await truthOn(part, frame)))
   }
-  const mean = (pick: (error: SoftError) => number) => soft.reduce((sum, e) => sum + pick(e), 0) / soft.length
+  return meanOfAll(errors)
+}
+
+const FIRST = 1001
+/** From one frame that is looked at between rounds of work to the next. */
+const MEANWHILE_STEP = 4
+
+/** The same of Parts as a document has them, on some frames: between rounds of work, before what is handed off is measured whole. */
+export async function measuredMeanwhile(
+  document: RotoDocument,
+  names: readonly string[],
+  known: Truth,
+  part: string,
+): Promise<MatteError & SoftError> {
+  const wanted = names.map((name) => {
+    const { id: partId } = allOf(document, 'part').find((one) => one.name === name)!
+    return { partId, withHoldouts: false }
+  })
+  const errors: (MatteError & SoftError)[] = []
+  const { outlines } = known.parts.find(({ id }) => id === part)!
+  for (let frame = FIRST; frame < FIRST + outlines.length; frame += MEANWHILE_STEP) {
+    const truth = await truthOn(part, frame)
+    const { width, height } = truth
+    const box = { left: 0, top: 0, right: width, bottom: height }
+    const own = renderMattes(sceneAt(document, frame), wanted, { box, motionBlur: true })!
+    errors.push(
+      errorOn(
+        own.map((values) => ({ width, height, values, full: 1 })),
+        truth,
+      ),
+    )
+  }
+  return meanOfAll(errors)
+}
+
+const truthOn = (part: string, frame: number) =>
+  coverageOf(readFileSync(path.join(DEMO_FOLDER, 'truth', 'alpha', part, `${frame}.png`)))
+
+function errorOn(mattes: readonly Coverage[], truth: Coverage): MatteError & SoftError {
+  const box = filledBox([...mattes, truth], BAND + 1)
+  const size = { width: box.right - box.left, height: box.bottom - box.top }
+  const [first, ...others] = mattes.map((one) => within(one, box))
+  for (const other of others) join(first!, other)
+  const [found, expected] = [{ ...size, data: first! }, { ...size, data: within(truth, box) }] // prettier-ignore
+  return { ...matteError(found, expected), ...softError(found, expected) }
+}
+
+function meanOfAll(errors: readonly (MatteError & SoftError)[]): MatteError & SoftError {
+  const mean = (pick: (error: SoftError) => number) => errors.reduce((sum, e) => sum + pick(e), 0) / errors.length
   return { ...meanError(errors), band: mean((e) => e.band), inBetween: mean((e) => e.inBetween) }
 }
 
