@@ -7,6 +7,7 @@ import sharp from 'sharp'
 import { ADDRESS, newPage, SHOT, shotOf, submit, takeAway, until, workspace } from './application'
 import { median, type Benchmark } from './benchmark'
 import { largeDocument } from './documents'
+import { pageMegabytes } from './pageMemory'
 import { MEASURE } from './pageTimes'
 
 /** The middle of the viewer holds more than the grey that stands for a frame still to come. */
@@ -79,14 +80,6 @@ export const largeDocumentOpens: Benchmark = {
       notes: `300 shapes x 40 keys x 24 points: address to the tree of Parts; ${megabytes.toFixed(0)} MB in the page and its workers (goal 200)${megabytes > 200 ? ', missed' : ''}`,
     }
   },
-}
-
-/** What the page and its workers hold after a collection, as the browser itself measures it for isolated pages. */
-async function pageMegabytes(page: Page): Promise<number> {
-  const bytes = (await page.evaluate(
-    'performance.measureUserAgentSpecificMemory().then((measured) => measured.bytes)',
-  )) as number
-  return bytes / 1e6
 }
 
 type Place = readonly [number, number]

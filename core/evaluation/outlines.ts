@@ -38,7 +38,7 @@ export function outlineAt(
   toTarget: Matrix3 | null = null,
   timeOf: (other: Shape) => number = () => time,
 ): HomogeneousOutline {
-  const own = carried(document, shape, bezierPointsAt(shape, time), time, toTarget)
+  const own = carried(document, shape, time, toTarget)
   return seamedOutline(document, shape, own, (owner) => outlineAt(document, owner, timeOf(owner), toTarget, timeOf))
 }
 
@@ -93,18 +93,24 @@ export function controlPlacesAt(document: RotoDocument, shape: Shape, time: numb
   return out
 }
 
-function carried(
-  document: RotoDocument,
-  shape: Shape,
-  points: Float64Array,
-  time: number,
-  toTarget: Matrix3 | null,
-): HomogeneousOutline {
+/** Room for control points that are not kept, by how many numbers they are. */
+const rooms = new Map<number, Float64Array>()
+
+function roomFor(length: number): Float64Array {
+  let room = rooms.get(length)
+  if (!room) rooms.set(length, (room = new Float64Array(length)))
+  return room
+}
+
+function carried(document: RotoDocument, shape: Shape, time: number, toTarget: Matrix3 | null): HomogeneousOutline {
   const targeted = (map: Matrix3) => (toTarget ? multiply(toTarget, map) : map)
-  if (shape.movedPoints.length === 0) {
-    return homogeneousOutline(points, POINT_STRIDE, targeted(shapeWorldAt(document, shape, time)))
+  if (shape.movedPoints.length > 0) {
+    const maps = pointWorldsAt(document, shape, time).map(targeted)
+    return mixedOutline(bezierPointsAt(shape, time), POINT_STRIDE, maps)
   }
-  return mixedOutline(points, POINT_STRIDE, pointWorldsAt(document, shape, time).map(targeted))
+  const map = targeted(shapeWorldAt(document, shape, time))
+  const room = roomFor(shape.pointIds.length * POINT_STRIDE)
+  return homogeneousOutline(bezierPoints(shape, shapePointsAt(shape, time, room)), POINT_STRIDE, map)
 }
 
 /** Points that a track moves otherwise than the shape, where they are seen from the shape's own space. */

@@ -110,8 +110,8 @@ export function trackStamp(document: RotoDocument, track: Track, frame: number):
   if (track.leaveOut.length > 0) return stampOf(document, track, frame)
   const known = plainStamps.get(track) ?? new Map<string, number>()
   plainStamps.set(track, known)
-  const reference = referenceFor(track, frame)
-  const key = `${reference?.frame} ${shotShutter(document, track.referenceFrame).angle}`
+  const patternFrame = referenceFor(track, frame)?.frame ?? track.referenceFrame
+  const key = `${patternFrame} ${shotShutter(document, track.referenceFrame).angle}`
   const stamp = known.get(key) ?? stampOf(document, track, frame)
   known.set(key, stamp)
   return stamp
