@@ -4,6 +4,9 @@ import { expect, type Locator, type Page } from '@playwright/test'
 import { decodeObjects, type RotoDocument } from '@tender-lasso/core/document'
 import { DATA_FOLDER } from './playwright.config'
 
+/** First frame of the demonstration. */
+export const FIRST = 1001
+
 /** What the demonstration knows about itself. */
 export interface Truth {
   width: number

@@ -1,12 +1,7 @@
-import { readFileSync } from 'node:fs'
-import path from 'node:path'
 import { allOf, type RotoDocument } from '@tender-lasso/core/document'
-import { sceneAt } from '@tender-lasso/core/evaluation'
 import { matteError, type MatteError } from '@tender-lasso/core/proof'
-import { renderMattes } from '@tender-lasso/core/raster'
-import { DEMO_FOLDER } from './artist'
 import { coverageOf, filledBox, within, type Coverage } from './coverage'
-import { meanError } from './mattes'
+import { meanError, renderedOn, truthOn } from './mattes'
 
 /** Pieces of the walking figure as its truth knows them. */
 const FIGURE = ['hat', 'scarf', 'head', 'coat', 'near-arm', 'far-arm', 'near-leg', 'far-leg'] as const
@@ -20,10 +15,7 @@ export async function figureError(document: RotoDocument, frames: readonly numbe
   const wanted = parts.map(({ id }) => ({ partId: id, withHoldouts: true }))
   const errors: MatteError[] = []
   for (const frame of frames) {
-    const { width, height } = await pieceOn(frame, POST)
-    const box = { left: 0, top: 0, right: width, bottom: height }
-    const mattes = renderMattes(sceneAt(document, frame), wanted, { box, motionBlur: true })!
-    errors.push(await errorOn(frame, mattes.map((values) => ({ width, height, values, full: 1 })))) // prettier-ignore
+    errors.push(await errorOn(frame, renderedOn(document, frame, wanted, await truthOn(POST, frame))))
   }
   return meanError(errors)
 }
@@ -35,12 +27,9 @@ export async function deliveredError(mattesOf: ReadonlyMap<number, readonly Uint
   return meanError(errors)
 }
 
-const pieceOn = (frame: number, id: string) =>
-  coverageOf(readFileSync(path.join(DEMO_FOLDER, 'truth', 'alpha', id, `${frame}.png`)))
-
 /** Visible mattes of neighbours add up; of the true pieces the nearest one counts, as far as the post lets it be seen. */
 async function errorOn(frame: number, mattes: readonly Coverage[]): Promise<MatteError> {
-  const [pieces, before] = await Promise.all([FIGURE, BEFORE_IT].map((ids) => Promise.all(ids.map((id) => pieceOn(frame, id))))) as [Coverage[], Coverage[]] // prettier-ignore
+  const [pieces, before] = await Promise.all([FIGURE, BEFORE_IT].map((ids) => Promise.all(ids.map((id) => truthOn(id, frame))))) as [Coverage[], Coverage[]] // prettier-ignore
   const box = filledBox([...mattes, ...pieces], 1)
   const size = { width: box.right - box.left, height: box.bottom - box.top }
   const folded = (pictures: readonly Coverage[], fold: (a: number, b: number) => number) =>
@@ -50,7 +39,7 @@ async function errorOn(frame: number, mattes: readonly Coverage[]): Promise<Matt
   const sum = folded(mattes, (a, b) => Math.min(1, a + b))
   const nearest = folded(pieces, Math.max)
   const elsewhere = folded(before, Math.max)
-  const hidden = within(await pieceOn(frame, POST), box)
+  const hidden = within(await truthOn(POST, frame), box)
   const data = sum.map((alpha, i) => (elsewhere[i] === 0 ? alpha : 0))
   const expected = nearest.map((alpha, i) => (elsewhere[i] === 0 ? alpha * (1 - hidden[i]!) : 0))
   return matteError({ ...size, data }, { ...size, data: expected })

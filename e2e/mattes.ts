@@ -6,8 +6,8 @@ import { unzipSync } from 'fflate'
 import { allOf, type RotoDocument } from '@tender-lasso/core/document'
 import { sceneAt } from '@tender-lasso/core/evaluation'
 import { matteError, type MatteError } from '@tender-lasso/core/proof'
-import { renderMattes } from '@tender-lasso/core/raster'
-import { DEMO_FOLDER, type Artist, type Truth } from './artist'
+import { renderMattes, type MatteRequest } from '@tender-lasso/core/raster'
+import { DEMO_FOLDER, FIRST, type Artist, type Truth } from './artist'
 import { coverageOf, filledBox, within, type Coverage } from './coverage'
 import { BAND, softError, type SoftError } from './softAlpha'
 
@@ -76,7 +76,6 @@ export async function measured(
   return meanOfAll(errors)
 }
 
-const FIRST = 1001
 /** From one frame that is looked at between rounds of work to the next. */
 const MEANWHILE_STEP = 4
 
@@ -95,21 +94,26 @@ export async function measuredMeanwhile(
   const { outlines } = known.parts.find(({ id }) => id === part)!
   for (let frame = FIRST; frame < FIRST + outlines.length; frame += MEANWHILE_STEP) {
     const truth = await truthOn(part, frame)
-    const { width, height } = truth
-    const box = { left: 0, top: 0, right: width, bottom: height }
-    const own = renderMattes(sceneAt(document, frame), wanted, { box, motionBlur: true })!
-    errors.push(
-      errorOn(
-        own.map((values) => ({ width, height, values, full: 1 })),
-        truth,
-      ),
-    )
+    errors.push(errorOn(renderedOn(document, frame, wanted, truth), truth))
   }
   return meanOfAll(errors)
 }
 
-const truthOn = (part: string, frame: number) =>
-  coverageOf(readFileSync(path.join(DEMO_FOLDER, 'truth', 'alpha', part, `${frame}.png`)))
+/** What the demonstration knows a piece of its film to cover on a frame. */
+export const truthOn = (piece: string, frame: number) =>
+  coverageOf(readFileSync(path.join(DEMO_FOLDER, 'truth', 'alpha', piece, `${frame}.png`)))
+
+/** Mattes of a document on a frame, each over a whole picture. */
+export function renderedOn(
+  document: RotoDocument,
+  frame: number,
+  wanted: readonly MatteRequest[],
+  { width, height }: Pick<Coverage, 'width' | 'height'>,
+): Coverage[] {
+  const box = { left: 0, top: 0, right: width, bottom: height }
+  const mattes = renderMattes(sceneAt(document, frame), wanted, { box, motionBlur: true })!
+  return mattes.map((values) => ({ width, height, values, full: 1 }))
+}
 
 function errorOn(mattes: readonly Coverage[], truth: Coverage): MatteError & SoftError {
   const box = filledBox([...mattes, truth], BAND + 1)

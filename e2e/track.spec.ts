@@ -6,11 +6,10 @@ import { allOf } from '@tender-lasso/core/document'
 import { outlineAt, shapesOf } from '@tender-lasso/core/evaluation'
 import { applyToPoint, invert } from '@tender-lasso/core/geometry'
 import { readTrackData } from '@tender-lasso/formats/trackData'
-import { Artist, truth, type Truth } from './artist'
+import { Artist, truth, type Truth, FIRST } from './artist'
 
 test.describe.configure({ timeout: 120_000 })
 
-const FIRST = 1001
 const SHOT = 'WS_010 lamplighter'
 
 /** Where a feature of the demonstration truly is on a frame. */

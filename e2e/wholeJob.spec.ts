@@ -3,13 +3,12 @@ import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { allOf, outlineKeys, POINT, POINT_STRIDE } from '@tender-lasso/core/document'
 import { expect, test } from './test'
-import { Artist, DEMO_FOLDER, truth } from './artist'
+import { Artist, DEMO_FOLDER, truth, FIRST } from './artist'
 import { drawThrough, MAKER_STEP } from './figure'
 import { drawPlane, handOff, measured, measuredMeanwhile, rename, words } from './mattes'
 
 test.describe.configure({ mode: 'serial' })
 
-const FIRST = 1001
 const SHOT = 'street'
 
 let folder: string

@@ -142,9 +142,14 @@ export class PartBoundaries {
     this.part = withBlurOnce(part)
   }
 
+  /** What does not move is the same at every position. */
+  private keyOf(group: number, u: number): string {
+    return `${group}/${this.isStill ? 0.5 : u}`
+  }
+
   /** Boundary pieces at position u, as strips of rows need them; kept, since each strip asks again. */
   pieces(group: number, u: number): PiecesByStrip {
-    const key = `${group}/${this.isStill ? 0.5 : u}`
+    const key = this.keyOf(group, u)
     let pieces = this.cache.get(key)
     if (!pieces) {
       const all = isPlainGroup(this.part.groups[group]!) ? this.boundary(group, u) : this.softPieces(group, u)
@@ -155,7 +160,7 @@ export class PartBoundaries {
 
   /** All pieces at once in the order of their outlines, as an evenly soft edge needs them; kept as well. */
   softPieces(group: number, u: number): BoundaryPieces {
-    const key = `${group}/${this.isStill ? 0.5 : u}`
+    const key = this.keyOf(group, u)
     let pieces = this.soft.get(key)
     if (!pieces) this.soft.set(key, (pieces = this.boundary(group, u).slice()))
     return pieces
@@ -163,12 +168,11 @@ export class PartBoundaries {
 
   /** The same with the widths of the edge, of a group that has wide outlines; kept as well. */
   widePieces(group: number, u: number): { wide: WidePieces; byStrip: PiecesByStrip } {
-    const at = this.isStill ? 0.5 : u
-    const key = `${group}/${at}`
+    const key = this.keyOf(group, u)
     let known = this.wide.get(key)
     if (!known) {
       const { edge, wideOutlinesAt } = this.part.groups[group]!
-      const near = wideOutlinesAt!(at).filter(({ outline }) => this.isNear(group, outline))
+      const near = wideOutlinesAt!(this.isStill ? 0.5 : u).filter(({ outline }) => this.isNear(group, outline))
       const polygons = near.map((outline) => widePolygon(outline, edge))
       this.buffer.clear()
       pushUnion(

@@ -8,7 +8,7 @@ import { expect, test } from '../test'
 const FOLDER = path.resolve(import.meta.dirname, '..', '..', 'docs', 'screenshots')
 const CUT = 'WS_010 cut'
 
-/** What a view shows is laid out before its picture is taken. Pictures of seams, hand-offs and live outputs are taken by hand. @returns how many edits that took */
+/** What a view shows is laid out before its picture is taken. Pictures of seams, hand-offs and live outputs are taken by hand. Returns how many edits that took. */
 type View = (artist: Artist) => Promise<number | void>
 
 const face = (page: Page, name: string) => page.getByRole('tab', { name }).click()
