@@ -43,6 +43,25 @@ export function writeExr(
   picture: ExrPicture,
   deflate: (bytes: Uint8Array) => Uint8Array = (bytes) => zlibSync(bytes, { level: 4 }),
 ): Uint8Array {
+  const writing = exrWriting(picture)
+  let step = writing.next()
+  while (!step.done) step = writing.next(deflate(step.value))
+  return step.value
+}
+
+/** The same with a compressor that takes its time, as browsers have one. */
+export async function writeExrSlowly(
+  picture: ExrPicture,
+  deflate: (bytes: Uint8Array) => Promise<Uint8Array>,
+): Promise<Uint8Array> {
+  const writing = exrWriting(picture)
+  let step = writing.next()
+  while (!step.done) step = writing.next(await deflate(step.value))
+  return step.value
+}
+
+/** Yields what is to be compressed, is given it compressed, and returns the file. */
+function* exrWriting(picture: ExrPicture): Generator<Uint8Array, Uint8Array, Uint8Array> {
   const { width, height, pixel, compression } = picture
   const window = picture.window ?? { left: 0, top: 0, right: width, bottom: height }
   // Readers expect channels in alphabetical order.
@@ -58,9 +77,9 @@ export function writeExr(
   const blockCount = Math.ceil(lineCount / linesPerBlock)
   const sampleBytes = pixel === 'half' ? 2 : 4
   const raw = pixel === 'half' ? rawHalves : rawFloats
-  const packed = (first: number, lines: number) => {
+  const packed = function* (first: number, lines: number): Generator<Uint8Array, Uint8Array, Uint8Array> {
     if (compression === 'none') return raw(channels, first, lines, columns)
-    const body = deflate(pixel === 'half' ? predictedHalves(channels, first, lines, columns) : predicted(rawFloats(channels, first, lines, columns))) // prettier-ignore
+    const body = yield pixel === 'half' ? predictedHalves(channels, first, lines, columns) : predicted(rawFloats(channels, first, lines, columns)) // prettier-ignore
     return body.length < lines * columns * channels.length * sampleBytes ? body : raw(channels, first, lines, columns)
   }
   const blocks: Uint8Array[] = []
@@ -73,7 +92,7 @@ export function writeExr(
     const key = values && `${values}/${lines}`
     let body = key === null ? undefined : flatBlocks.get(key)
     if (!body) {
-      body = packed(first, lines)
+      body = yield* packed(first, lines)
       if (key !== null) flatBlocks.set(key, body)
     }
     const bytes = new Uint8Array(8 + body.length)
@@ -245,15 +264,17 @@ function rawHalves(channels: readonly PlacedChannel[], first: number, lines: num
 }
 
 function rawFloats(channels: readonly PlacedChannel[], first: number, lines: number, columns: number): Uint8Array {
-  const bytes = new Uint8Array(lines * columns * channels.length * 4)
-  const view = new DataView(bytes.buffer)
+  // Numbers lie in memory as they do in the file: all that runs browsers and Node.js is little-endian.
+  const values = new Float32Array(lines * columns * channels.length)
   let at = 0
   for (let line = first; line < first + lines; line++) {
-    for (const channel of channels) {
-      for (let x = 0; x < columns; x++, at += 4) view.setFloat32(at, valueAt(channel, line, x), true)
+    for (const { data, stride, origin, top, bottom, left, right } of channels) {
+      const from = origin + line * stride
+      if (line >= top && line < bottom) values.set(data.subarray(from + left, from + Math.max(left, right)), at + left)
+      at += columns
     }
   }
-  return bytes
+  return new Uint8Array(values.buffer)
 }
 
 /** What ZIP compresses of any samples: the even bytes, then the odd ones, each the difference to the one before plus 128. */

@@ -25,23 +25,23 @@ function pictureOf(value: (x: number, y: number) => number): Float32Array {
 }
 
 /** The maps of a track of two frames, taken out of their ZIP by Info-ZIP. */
-function mapsOf(settings: PositionMapSettings, name: string): string {
-  const pieces = [
-    ...positionMapsZip({
-      name: 'Track 1',
-      width,
-      height,
-      pixelAspect: 1,
-      rate: { numerator: 24, denominator: 1 },
-      relativeTo: 1001,
-      settings,
-      centre: [width / 2, height / 2],
-      frames: [
-        { frame: 1001, matrix: identity() },
-        { frame: 1002, matrix: tilted },
-      ],
-    }),
-  ]
+async function mapsOf(settings: PositionMapSettings, name: string): Promise<string> {
+  const pieces: Uint8Array[][] = []
+  const zip = positionMapsZip({
+    name: 'Track 1',
+    width,
+    height,
+    pixelAspect: 1,
+    rate: { numerator: 24, denominator: 1 },
+    relativeTo: 1001,
+    settings,
+    centre: [width / 2, height / 2],
+    frames: [
+      { frame: 1001, matrix: identity() },
+      { frame: 1002, matrix: tilted },
+    ],
+  })
+  for await (const piece of zip) pieces.push(piece)
   expect(pieces).toHaveLength(3)
   writeFileSync(at(`${name}.zip`), Buffer.concat(pieces.flat()))
   execFileSync('unzip', ['-q', at(`${name}.zip`), '-d', at(name)])
@@ -83,13 +83,13 @@ describe('position maps, warped by OpenImageIO', () => {
     { way: 'forward', matrix: invert(tilted) },
     { way: 'back', matrix: tilted },
   ] as const)('$way: the picture comes from where the track says', async ({ way, matrix }) => {
-    const maps = mapsOf({ way, yAxis: 'down', units: 'normalised' }, way)
+    const maps = await mapsOf({ way, yAxis: 'down', units: 'normalised' }, way)
     expectTakenFrom(await warped(at('picture.exr'), path.join(maps, `${way}.1002.exr`)), through(matrix))
     expectTakenFrom(await warped(at('picture.exr'), path.join(maps, `${way}.1001.exr`)), (x, y) => [x, y])
   })
 
-  it('say what they are, in the header and beside', () => {
-    const maps = mapsOf({ way: 'forward', yAxis: 'up', units: 'pixels' }, 'said')
+  it('say what they are, in the header and beside', async () => {
+    const maps = await mapsOf({ way: 'forward', yAxis: 'up', units: 'pixels' }, 'said')
     const said = execFileSync('exrheader', [path.join(maps, 'forward.1002.exr')]).toString()
     expect(said).toMatch(/relativeTo \(type string\): "1001"/)
     expect(said).toMatch(/R, 32-bit floating-point/)
@@ -105,10 +105,10 @@ describe('position maps, warped by OpenImageIO', () => {
     })
   })
 
-  it('are refused before anything is made where a ZIP could not hold them', () => {
+  it('are refused before anything is made where a ZIP could not hold them', async () => {
     const frames = Array.from({ length: 300 }, (_, i) => ({ frame: i, matrix: identity() }))
     const settings = { way: 'back', yAxis: 'down', units: 'pixels' } as const
     const maps = { name: 'x', width: 2048, height: 1152, pixelAspect: 1, rate: { numerator: 24, denominator: 1 }, relativeTo: 0, settings, centre: [0, 0] as const, frames } // prettier-ignore
-    expect(() => positionMapsZip(maps).next()).toThrow(/more than 4 GB/)
+    await expect(positionMapsZip(maps).next()).rejects.toThrow(/more than 4 GB/)
   })
 })

@@ -82,10 +82,6 @@ const EMPTY = { data: new Float32Array(0), box: { left: 0, top: 0, right: 0, bot
 
 const textsOf = ({ notes }: Output) => Object.fromEntries(notes.map(({ name, value }) => [name, value]))
 
-/** Mattes over the whole picture. */
-const wholeAlphas = ({ mattes, width, height }: FrameMattes) =>
-  ontoBox(mattes, { left: 0, top: 0, right: width, bottom: height })
-
 /** One picture of a movie to look at. @param plate  sRGB, three bytes a pixel; null where it is not shown */
 export function encodeShown(
   output: Output,
@@ -94,7 +90,8 @@ export function encodeShown(
   plate: Uint8Array | null,
 ): Promise<Uint8Array> {
   const { width, height } = mattes
-  const shown = { plate, alphas: wholeAlphas(mattes), colours, areShares: hasHoldouts(output) }
+  const alphas = ontoBox(mattes.mattes, { left: 0, top: 0, right: width, bottom: height })
+  const shown = { plate, alphas, colours, areShares: hasHoldouts(output) }
   const pixels = showPicture(output.layout, shown, width * height)
   return sharp(pixels, { raw: { width, height, channels: 3 } })
     .png({ compressionLevel: 1 })
@@ -126,18 +123,12 @@ export function coveredWindow(mattes: readonly FittedMatte[], box: ExrWindow): E
 }
 
 /** PNG or TIFF of 8 or 16 bits: grey, or red, green and blue where the picture has three mattes. */
-async function pixelsOf(output: Output, picture: Picture, mattes: FrameMattes): Promise<Uint8Array> {
-  const { width, height } = mattes
-  const alphas = wholeAlphas(mattes)
+async function pixelsOf(output: Output, picture: Picture, { mattes, width, height }: FrameMattes): Promise<Uint8Array> {
   // A lossless movie is made of such pictures.
   const isDeep = output.format.endsWith('16') || output.format === 'ffv1'
   const count = output.layout === 'rgb' ? 3 : 1
-  const most = isDeep ? 65535 : 255
   const values = isDeep ? new Uint16Array(width * height * count) : new Uint8Array(width * height * count)
-  picture.channels.forEach(({ matte }, channel) => {
-    const alpha = alphas[matte]!
-    for (let i = 0; i < alpha.length; i++) values[i * count + channel] = alpha[i]! * most + 0.5
-  })
+  picture.channels.forEach(({ matte }, channel) => putCounts(mattes[matte]!, isDeep ? 65535 : 255, values, width, count, channel)) // prettier-ignore
   const space = count === 3 ? (isDeep ? 'rgb16' : 'srgb') : isDeep ? 'grey16' : 'b-w'
   const image = sharp(values, { raw: { width, height, channels: count } }).toColourspace(space)
   // Those of a movie are its own matter.
@@ -147,4 +138,22 @@ async function pixelsOf(output: Output, picture: Picture, mattes: FrameMattes): 
   }
   const said = output.notes.length > 0 ? image.withXmp(xmpOfNotes(output.notes)) : image
   return said.tiff({ compression: 'deflate', predictor: 'horizontal' }).toBuffer()
+}
+
+/** A matte as whole numbers up to `most`, put into one of the channels of a picture that is nothing elsewhere. */
+function putCounts(
+  { alpha, box }: FittedMatte,
+  most: number,
+  values: Uint16Array | Uint8Array,
+  width: number,
+  channels: number,
+  channel: number,
+) {
+  const columns = box.right - box.left
+  const bottom = Math.min(box.bottom, values.length / (width * channels))
+  for (let y = Math.max(0, box.top); y < bottom && alpha.length > 0; y++) {
+    const from = (y - box.top) * columns
+    let at = (y * width + box.left) * channels + channel
+    for (let i = from; i < from + columns; i++, at += channels) values[at] = alpha[i]! * most + 0.5
+  }
 }
