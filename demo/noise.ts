@@ -1,12 +1,19 @@
 /** Deterministic pseudo-random numbers: the demonstration is the same on every machine. */
 
-/** Hash of two whole numbers and a seed to 0..1. */
-export function hash2(x: number, y: number, seed = 0): number {
-  let h = (Math.imul(x | 0, 374761393) ^ Math.imul(y | 0, 668265263) ^ Math.imul(seed | 0, 2147483647)) | 0
-  h = Math.imul(h ^ (h >>> 13), 1274126177)
+/** What each of two whole numbers and a seed add to a hash. */
+const ofX = (x: number) => Math.imul(x | 0, 374761393)
+const ofY = (y: number) => Math.imul(y | 0, 668265263)
+const ofSeed = (seed: number) => Math.imul(seed | 0, 2147483647)
+
+/** The hash of those three, put together, to 0..1. */
+function mixed(together: number): number {
+  let h = Math.imul(together ^ (together >>> 13), 1274126177)
   h ^= h >>> 16
   return (h >>> 0) / 4294967296
 }
+
+/** Hash of two whole numbers and a seed to 0..1. */
+export const hash2 = (x: number, y: number, seed = 0) => mixed(ofX(x) ^ ofY(y) ^ ofSeed(seed))
 
 /** Smooth value noise of feature size 1, 0..1. */
 export function valueNoise(x: number, y: number, seed = 0): number {
@@ -16,8 +23,10 @@ export function valueNoise(x: number, y: number, seed = 0): number {
   const v = y - j
   const su = u * u * (3 - 2 * u)
   const sv = v * v * (3 - 2 * v)
-  const top = hash2(i, j, seed) * (1 - su) + hash2(i + 1, j, seed) * su
-  const bottom = hash2(i, j + 1, seed) * (1 - su) + hash2(i + 1, j + 1, seed) * su
+  const [left, right] = [ofX(i), ofX(i + 1)]
+  const [above, below] = [ofY(j) ^ ofSeed(seed), ofY(j + 1) ^ ofSeed(seed)]
+  const top = mixed(left ^ above) * (1 - su) + mixed(right ^ above) * su
+  const bottom = mixed(left ^ below) * (1 - su) + mixed(right ^ below) * su
   return top * (1 - sv) + bottom * sv
 }
 
@@ -36,6 +45,11 @@ export function fractalNoise(x: number, y: number, seed = 0): number {
 
 /** Normal deviate from the hash (sum of four uniforms: plenty for grain). */
 export function grainAt(x: number, y: number, seed: number): number {
-  const sum = hash2(x, y, seed) + hash2(x, y, seed + 1) + hash2(x, y, seed + 2) + hash2(x, y, seed + 3)
+  const place = ofX(x) ^ ofY(y)
+  const sum =
+    mixed(place ^ ofSeed(seed)) +
+    mixed(place ^ ofSeed(seed + 1)) +
+    mixed(place ^ ofSeed(seed + 2)) +
+    mixed(place ^ ofSeed(seed + 3))
   return (sum - 2) * Math.sqrt(3)
 }

@@ -44,14 +44,17 @@ export function meanCoverage(
   const out = new Float32Array(width * height)
   const change = new Float64Array(width + 2)
   const weight = 1 / (polygons.length * lines)
-  let top = Infinity
-  let bottom = -Infinity
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
   for (const polygon of polygons) {
-    for (let i = 1; i < polygon.length; i += 2) {
-      top = Math.min(top, polygon[i]!)
-      bottom = Math.max(bottom, polygon[i]!)
+    for (let i = 0; i < polygon.length; i += 2) {
+      left = Math.min(left, polygon[i]!)
+      right = Math.max(right, polygon[i]!)
+      top = Math.min(top, polygon[i + 1]!)
+      bottom = Math.max(bottom, polygon[i + 1]!)
     }
   }
+  const firstColumn = Math.max(0, Math.floor(left))
+  const endColumn = Math.min(width, Math.ceil(right) + 1)
   /** Area of [x, infinity) within each pixel, as a change of a running sum. */
   const from = (x: number, amount: number) => {
     if (x >= width) return
@@ -72,7 +75,7 @@ export function meanCoverage(
       }
     }
     let sum = 0
-    for (let x = 0; x < width; x++) {
+    for (let x = firstColumn; x < endColumn; x++) {
       sum += change[x]!
       out[row * width + x] = sum
     }

@@ -1,5 +1,5 @@
 import { fractalNoise, hash2, valueNoise } from './noise'
-import { inkAt, textStrokes } from './strokeFont'
+import { inkAt, textStrokes, type TextStrokes } from './strokeFont'
 import { defocused, paintTexture, type Colour, type Texture } from './texture'
 
 /**
@@ -79,7 +79,7 @@ function windowColour(w: Rectangle & { seed: number; warmth: number }, x: number
   return [0.9 * glow * curtain + 0.012, 0.48 * glow * curtain + 0.016, 0.15 * glow * curtain + 0.024]
 }
 
-function signColour(r: Rectangle, strokes: Float64Array, ground: Colour, paint: Colour, x: number, y: number): Colour {
+function signColour(r: Rectangle, strokes: TextStrokes, ground: Colour, paint: Colour, x: number, y: number): Colour {
   const d = depthInside(r, x, y)
   if (d < 0.05) return mix(ground, [0.25, 0.19, 0.1], 0.8)
   const wear = fractalNoise(x * 6, y * 6, 51)

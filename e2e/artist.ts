@@ -121,7 +121,7 @@ export class Artist {
     this.acts++
     await this.page.mouse.move(...this.place(fromX, fromY))
     await this.page.mouse.down()
-    const steps = 3
+    const steps = 2
     for (let i = 1; i <= steps; i++) {
       await this.page.mouse.move(
         ...this.place(fromX + ((toX - fromX) * i) / steps, fromY + ((toY - fromY) * i) / steps),
