@@ -7,7 +7,7 @@ import { demoSurfaces } from './demoSurfaces'
 import { editLatency, everywhere } from './documents'
 import { dragMany, evaluate, undo } from './feel'
 import { edgeExact } from './edgeExact'
-import { exportFrames, exportLottie, exportMany, exportSoftFrames, exportSvg } from './handoff'
+import { exportFrames, exportLottie, exportMany, exportManyFiles, exportSoftFrames, exportSvg } from './handoff'
 import { ingest } from './ingest'
 import { liveFrame } from './liveFrame'
 import { planarBlurred } from './blurredPlane'
@@ -42,6 +42,7 @@ const BENCHMARKS: readonly Benchmark[] = [
   exportFrames,
   exportSoftFrames,
   exportMany,
+  exportManyFiles,
   exportSvg,
   exportLottie,
   liveFrame,

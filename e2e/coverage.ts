@@ -31,7 +31,11 @@ export function filledBox(pictures: readonly Coverage[], margin: number): Box {
 
 function filledBoxOf({ width, height, values }: Coverage): Box | null {
   let [left, top, right, bottom] = [width, height, 0, 0]
+  const bytes = Buffer.from(values.buffer, values.byteOffset, values.byteLength)
+  const bytesOfRow = width * values.BYTES_PER_ELEMENT
+  const empty = Buffer.alloc(bytesOfRow)
   for (let y = 0; y < height; y++) {
+    if (bytes.compare(empty, 0, bytesOfRow, y * bytesOfRow, (y + 1) * bytesOfRow) === 0) continue
     const [begin, end] = [y * width, (y + 1) * width]
     let first = begin
     while (first < end && values[first] === 0) first++

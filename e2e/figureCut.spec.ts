@@ -31,7 +31,7 @@ const FAR_ARM = everyStride([1007, 1020])
 /** Where the coat's hem swings farthest. */
 const HEM = [1001, 1010, 1023, 1036, 1049, 1062, LAST]
 /** Some frames all through the shot, to see how far one is. */
-const SOME_FRAMES = Array.from({ length: 12 }, (_, i) => 1003 + 6 * i)
+const SOME_FRAMES = Array.from({ length: 6 }, (_, i) => 1006 + 12 * i)
 /**
  * The same figure cut with the tools before there were widths at joints, tips to turn by, names by a key and Parts that land
  * where they belong: its limbs drawn and turned bone by bone, as walker.spec.ts does (counted on that version by this counter).

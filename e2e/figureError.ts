@@ -1,4 +1,5 @@
 import { allOf, type RotoDocument } from '@tender-lasso/core/document'
+import type { Box } from '@tender-lasso/core/geometry'
 import { matteError, type MatteError } from '@tender-lasso/core/proof'
 import { coverageOf, filledBox, within, type Coverage } from './coverage'
 import { meanError, renderedOn, truthOn } from './mattes'
@@ -32,15 +33,19 @@ async function errorOn(frame: number, mattes: readonly Coverage[]): Promise<Matt
   const [pieces, before] = await Promise.all([FIGURE, BEFORE_IT].map((ids) => Promise.all(ids.map((id) => truthOn(id, frame))))) as [Coverage[], Coverage[]] // prettier-ignore
   const box = filledBox([...mattes, ...pieces], 1)
   const size = { width: box.right - box.left, height: box.bottom - box.top }
-  const folded = (pictures: readonly Coverage[], fold: (a: number, b: number) => number) =>
-    pictures
-      .map((picture) => within(picture, box))
-      .reduce((all, alpha) => all.map((value, i) => fold(value, alpha[i]!)), new Float32Array(size.width * size.height))
-  const sum = folded(mattes, (a, b) => Math.min(1, a + b))
-  const nearest = folded(pieces, Math.max)
-  const elsewhere = folded(before, Math.max)
+  const sum = new Float32Array(size.width * size.height)
+  for (const matte of mattes) within(matte, box).forEach((alpha, i) => (sum[i]! += alpha))
+  const nearest = largest(pieces, box)
+  const elsewhere = largest(before, box)
   const hidden = within(await truthOn(POST, frame), box)
-  const data = sum.map((alpha, i) => (elsewhere[i] === 0 ? alpha : 0))
+  const data = sum.map((alpha, i) => (elsewhere[i] === 0 ? Math.min(1, alpha) : 0))
   const expected = nearest.map((alpha, i) => (elsewhere[i] === 0 ? alpha * (1 - hidden[i]!) : 0))
   return matteError({ ...size, data }, { ...size, data: expected })
+}
+
+/** The most that one of some pictures covers of each pixel of a box. */
+function largest(pictures: readonly Coverage[], box: Box): Float32Array {
+  const most = new Float32Array((box.right - box.left) * (box.bottom - box.top))
+  for (const picture of pictures) within(picture, box).forEach((alpha, i) => (most[i] = Math.max(most[i]!, alpha)))
+  return most
 }
