@@ -206,11 +206,13 @@ test('a delivery is cancelled and gone on with; one of nothing is refused in wor
   await expect(page.getByText(/holds no matte/).first()).toBeVisible()
   await rectangle(artist, 'pole', [420, 120, 640, 560])
   await artist.step('Handoff')
+  // What takes longest, so that it is still under way.
+  await row(page, 'Object ids').click()
   await page.getByRole('button', { name: /^Write 1 matte$/ }).click()
   await page.getByLabel('Hand-offs').getByRole('button', { name: 'Cancel' }).click()
   await expect(page.getByLabel('Hand-offs')).toContainText('cancelled')
   await page.getByLabel('Hand-offs').getByRole('button', { name: 'Resume' }).click()
-  await expect(row(page, 'Mattes')).toContainText('v001, up to date', { timeout: 60_000 })
+  await expect(row(page, 'Object ids')).toContainText('v001, up to date', { timeout: 60_000 })
   expect(await downloaded(page, path.join(folder, 'long.zip'))).toHaveLength(40)
 })
 

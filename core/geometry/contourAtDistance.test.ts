@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { numberBetween } from '../testing/numberBetween'
-import { contourAtDistance, distanceToPolygon, signedDistanceToPolygon } from './index'
+import { contourAtDistance, distanceToPolygon, distanceWithin, signedDistanceToPolygon } from './index'
 
 const circle = (radius: number, count = 200) =>
   Array.from({ length: count }, (_, i) => (2 * Math.PI * i) / count).flatMap((a) => [100 + radius * Math.cos(a), 90 + radius * Math.sin(a)]) // prettier-ignore
@@ -14,6 +14,14 @@ const lengthOf = (lines: readonly number[][]) =>
 
 const reversed = (polygon: readonly number[]) =>
   Array.from({ length: polygon.length / 2 }, (_, i) => polygon.slice(polygon.length - 2 * i - 2, polygon.length - 2 * i)).flat() // prettier-ignore
+
+/** Spokes of any lengths round (100, 100). */
+const star = fc.array(numberBetween(15, 60), { minLength: 3, maxLength: 40 }).map((radii) =>
+  radii.flatMap((radius, i) => {
+    const angle = (2 * Math.PI * i) / radii.length
+    return [100 + radius * Math.cos(angle), 100 + radius * Math.sin(angle)]
+  }),
+)
 
 describe('contours at a distance', () => {
   it.each([12, -12, 3, -30])('of a circle are circles (%d px)', (distance) => {
@@ -38,12 +46,6 @@ describe('contours at a distance', () => {
   })
 
   it('lie everywhere at that distance, on that side, whatever the polygon', () => {
-    const star = fc.array(numberBetween(15, 60), { minLength: 3, maxLength: 14 }).map((radii) =>
-      radii.flatMap((radius, i) => {
-        const angle = (2 * Math.PI * i) / radii.length
-        return [100 + radius * Math.cos(angle), 100 + radius * Math.sin(angle)]
-      }),
-    )
     fc.assert(
       fc.property(star, numberBetween(-20, 20), (polygon, distance) => {
         fc.pre(Math.abs(distance) > 0.5)
@@ -72,5 +74,15 @@ describe('contours at a distance', () => {
       }
       expect(Math.abs(distanceToPolygon(polygon, x, y) - least)).toBeLessThan(1e-3)
     }
+  })
+
+  it('distance up to some pixels is the distance, or none beyond them', () => {
+    const place = numberBetween(20, 180)
+    fc.assert(
+      fc.property(star, place, place, numberBetween(0.5, 60), (polygon, x, y, most) => {
+        const whole = distanceToPolygon(polygon, x, y)
+        expect(distanceWithin(polygon, most)(x, y)).toBe(whole <= most ? whole : Infinity)
+      }),
+    )
   })
 })

@@ -1,5 +1,5 @@
-import { distanceToPolygon } from './distanceToPolygon'
-import { signedArea } from './polygon'
+import { distanceWithin } from './distanceToPolygon'
+import { signedArea, windingNumber } from './polygon'
 import { wrappedAngle } from './vectors2d'
 
 /** Pixels by which the arcs round corners may deviate, and by which a place of the contour may be too near or too far. */
@@ -7,6 +7,9 @@ const TOLERANCE = 0.05
 
 /** Of an edge, pixels. */
 const LONGEST_PART = 6
+
+/** Of the distance, from a corner to where the edges beside it meet, moved: so far only at sharp ones. */
+const FAR = 1.2
 
 /**
  * Where the signed distance to a closed polygon has one value: its line moved outwards (or, below zero, inwards) along its normals,
@@ -20,8 +23,9 @@ export function contourAtDistance(polygon: ArrayLike<number>, distance: number):
   if (distance === 0) return [[...Array.from(polygon), polygon[0]!, polygon[1]!]]
   const lines: number[][] = []
   let line: number[] = []
-  const add = (x: number, y: number) => {
-    if (Math.abs(distanceToPolygon(polygon, x, y) - Math.abs(distance)) <= TOLERANCE) line.push(x, y)
+  const distanceTo = distanceWithin(polygon, Math.abs(distance) + TOLERANCE)
+  const add = (x: number, y: number, isOnThatSide = true) => {
+    if (isOnThatSide && Math.abs(distanceTo(x, y) - Math.abs(distance)) <= TOLERANCE) line.push(x, y)
     else if (line.length > 0) {
       lines.push(line)
       line = []
@@ -41,7 +45,10 @@ export function contourAtDistance(polygon: ArrayLike<number>, distance: number):
       // The inner side of a corner: the moved edges meet halfway between their normals.
       const half = angle + turn / 2
       const reach = way / Math.cos(turn / 2)
-      add(bx + Math.sin(half) * reach, by - Math.cos(half) * reach)
+      const [x, y] = [bx + Math.sin(half) * reach, by - Math.cos(half) * reach]
+      // Those of a sharp corner may do so beyond the other side of the polygon.
+      const isFar = Math.abs(reach) > FAR * Math.abs(distance)
+      add(x, y, !isFar || (windingNumber(polygon, x, y) === 0) === distance > 0)
       return
     }
     const steps = Math.max(1, Math.ceil(Math.abs(turn) / step))

@@ -66,27 +66,35 @@ export function rankedCoverage(alphas: readonly Float32Array[], names: readonly 
   const share = new Float64Array(names.length + 1)
   for (let pixel = 0; pixel < size; pixel++) {
     let sum = 0
-    for (const alpha of alphas) sum += alpha[pixel]!
+    for (let m = 0; m < alphas.length; m++) sum += alphas[m]![pixel]!
+    // Most of a picture is nothing's.
+    if (sum === 0) {
+      channels[1]!.data[pixel] = 1
+      continue
+    }
     const scale = sum > 1 ? 1 / sum : 1
     let count = 0
-    const insert = (id: number, value: number) => {
-      if (value < LEAST_SHARE) return
-      let at = count++
-      for (; at > 0 && share[at - 1]! < value; at--) {
-        share[at] = share[at - 1]!
-        who[at] = who[at - 1]!
-      }
-      share[at] = value
-      who[at] = id
-    }
-    for (let m = 0; m < alphas.length; m++) insert(ids[m]!, alphas[m]![pixel]! * scale)
-    insert(NOTHING, 1 - sum * scale)
+    for (let m = 0; m < alphas.length; m++) count = ranked(who, share, count, ids[m]!, alphas[m]![pixel]! * scale)
+    count = ranked(who, share, count, NOTHING, 1 - sum * scale)
     for (let rank = 0; rank < Math.min(count, ranks); rank++) {
       channels[2 * rank]!.data[pixel] = who[rank]!
       channels[2 * rank + 1]!.data[pixel] = share[rank]!
     }
   }
   return channels
+}
+
+/** Puts a pair where its share has it stand among `count` others; returns how many there are then. */
+function ranked(who: Float64Array, share: Float64Array, count: number, id: number, value: number): number {
+  if (value < LEAST_SHARE) return count
+  let at = count
+  for (; at > 0 && share[at - 1]! < value; at--) {
+    share[at] = share[at - 1]!
+    who[at] = who[at - 1]!
+  }
+  share[at] = value
+  who[at] = id
+  return count + 1
 }
 
 /**

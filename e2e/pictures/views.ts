@@ -8,7 +8,7 @@ import { expect, test } from '../test'
 const FOLDER = path.resolve(import.meta.dirname, '..', '..', 'docs', 'screenshots')
 const CUT = 'WS_010 cut'
 
-/** What a view shows is laid out before its picture is taken. Pictures of seams, hand-offs and live outputs are taken by hand. Returns how many edits that took. */
+/** What a view shows is laid out before its picture is taken. Pictures of hand-offs and live outputs are taken by hand. Returns how many edits that took. */
 type View = (artist: Artist) => Promise<number | void>
 
 const face = (page: Page, name: string) => page.getByRole('tab', { name }).click()
@@ -53,6 +53,22 @@ async function softened(artist: Artist, of: 'feather' | 'focus', tool: string, w
   return Object.keys(widths).length + 1
 }
 
+const SEAM_FRAME = 1030
+
+type Place = readonly [number, number]
+
+/** Both ends of the line across the middle of the painted board, and the halves above and below it, a little apart. */
+function halvesOfTheBoard(): [Place, Place, Place[], Place[]] {
+  const corners = truth().parts.find(({ id }) => id === 'signboard')!.outlines[SEAM_FRAME - 1001]!
+  const [a, b, c, d] = [0, 2, 4, 6].map((i) => [corners[i]!, corners[i + 1]!] as const) as [Place, Place, Place, Place]
+  const between = (from: Place, to: Place): Place => [(from[0] + to[0]) / 2, (from[1] + to[1]) / 2]
+  const moved = ([x, y]: Place, down: number): Place => [x, y + down]
+  const [left, right] = [between(a, d), between(b, c)]
+  const line = [left, between(left, right), right]
+  const above = line.toReversed().map((place) => moved(place, -3))
+  return [left, right, [a, b, ...above], [...line.map((place) => moved(place, 3)), c, d]]
+}
+
 const VIEWS: Record<string, View> = {
   track: (artist) => track(artist, 'signboard', 'Threads'),
   'track-curves': (artist) => track(artist, 'signboard', 'Curves'),
@@ -67,6 +83,26 @@ const VIEWS: Record<string, View> = {
     // Folded away, what is above it leaves the room.
     await artist.page.getByRole('button', { name: 'Pose', exact: true }).click()
     await section(artist.page, 'Mover')
+  },
+  async seam(artist) {
+    await artist.step('Shape')
+    await artist.goTo(SEAM_FRAME)
+    const [left, right, ...halves] = halvesOfTheBoard()
+    for (const half of halves) {
+      await artist.key('Escape')
+      await artist.key('Escape')
+      await artist.key('p')
+      for (const [x, y] of half) await artist.click(x, y)
+      await artist.key('Enter')
+    }
+    await artist.key('s')
+    await artist.key('Escape')
+    await artist.key('Escape')
+    await artist.drag(left[0] - 8, left[1] - 22, right[0] + 8, right[1] + 22)
+    await artist.key('Alt+t')
+    await expect(artist.message()).toContainText('takes its line from')
+    await artist.zoomTo((left[0] + right[0]) / 2, (left[1] + right[1]) / 2, 4)
+    return 3
   },
   async 'pose-curves'(artist) {
     await selected(artist, 'Shape', 1022, 'near shin')

@@ -38,12 +38,15 @@ export async function roundTrip(track: Track, onFrame: (done: number, of: number
     known: [{ frame: from, matrix, isExact: true }],
   }
   const [worker] = trackWorkers(1)
-  let done = 0
-  const { samples } = await toldMeanwhile(
-    (news: readonly Found[]) => onFrame((done += news.length), steps.length),
+  const found: Found[] = []
+  await toldMeanwhile(
+    (news: readonly Found[]) => {
+      found.push(...news)
+      onFrame(found.length, steps.length)
+    },
     (tell) => worker!.run(plateOf(info), [run], tell),
   )
-  const frames = samples[0]!.map(({ frame, matrix: back }) => {
+  const frames = found.map(({ sample: { frame, matrix: back } }) => {
     const out = followedMatrix(track, frame)!
     let pixels = 0
     for (const outline of track.outlines) {

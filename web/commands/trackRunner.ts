@@ -105,9 +105,13 @@ async function runJobs(
   let hasEnded = false
   let isShowing = false
   let hasNews = false
-  // Showing a frame costs more than tracking it: a few times a second is enough to watch, less often for many tracks.
+  /** Milliseconds from deciding to show the last one to its being on screen. */
+  let lastTook = 0
+  const msLeft = () => ((total - done) * (performance.now() - start)) / Math.max(1, done)
+  // Showing a frame costs more than tracking it: a few times a second is enough to watch, less often for many tracks. Just
+  // before the end, which shows all, it would only hold that up.
   const showNews = () => {
-    if (hasEnded || isShowing || !hasNews) return
+    if (hasEnded || isShowing || !hasNews || msLeft() < lastTook) return
     isShowing = true
     hasNews = false
     requestAnimationFrame(show)
@@ -127,23 +131,23 @@ async function runJobs(
     )
     // What was drawn is on screen by the second frame after this one. A timer waits: display frames asked for meanwhile cost as much as a tenth of the run.
     requestAnimationFrame(() =>
-      requestAnimationFrame((shown) =>
+      requestAnimationFrame((shown) => {
+        lastTook = shown - began
         setTimeout(
           () => {
             isShowing = false
             showNews()
           },
-          Math.max(LEAST_WAIT_MS, SHOWING_SHARE * (shown - began)),
-        ),
-      ),
+          Math.max(LEAST_WAIT_MS, SHOWING_SHARE * lastTook),
+        )
+      }),
     )
   }
   const progress = (frame: number) => {
     const seconds = (performance.now() - start) / 1000
     const framesPerSecond = done / Math.max(0.001, seconds)
     const trackIds = jobs.map(({ track }) => track.id)
-    const secondsLeft = (total - done) / Math.max(0.001, framesPerSecond)
-    useShot.setState({ track: { trackIds, frame, done, total, framesPerSecond, secondsLeft } })
+    useShot.setState({ track: { trackIds, frame, done, total, framesPerSecond, secondsLeft: msLeft() / 1000 } })
   }
   progress(jobs[0]!.run.steps[0]!.frame)
   const { document } = useShot.getState()
@@ -157,36 +161,30 @@ async function runJobs(
     jobs.map(({ run }) => run),
     remotes.length,
   )
-  const results = await Promise.all(
-    shares.map((share, w) =>
-      remotes[w]!.run(
-        plate,
-        share.map((i) => jobs[i]!.run),
-        proxy((news: readonly Found[]) => {
-          // Frames are told on a channel of their own and may arrive after the end; the end brings them all anyway.
-          if (hasEnded) return
-          for (const { index, sample } of news) {
-            const i = share[index]!
-            found[i]!.push(sampled(jobs[i]!, sample))
-            done++
-          }
-          hasNews = true
-          showNews()
-        }),
-      ),
-    ),
-  )
-  hasEnded = true
+  const knownBefore = found.map(({ length }) => length)
+  const slides = jobs.map(() => false)
   const ends: RunEnd[] = []
-  const slides: boolean[] = []
-  shares.forEach((share, w) =>
-    share.forEach((i, index) => {
-      ends[i] = results[w]!.ends[index]!
-      const all = results[w]!.samples[index]!
-      slides[i] = all.some(({ hold }) => hold < SLIDES_BELOW)
-      found[i] = [...(all.length ? referenceSample(jobs[i]!.track) : []), ...all.map((s) => sampled(jobs[i]!, s))]
+  await Promise.all(
+    shares.map(async (share, w) => {
+      const taken = (news: readonly Found[]) => {
+        for (const { index, sample } of news) {
+          const i = share[index]!
+          found[i]!.push(sampled(jobs[i]!, sample))
+          slides[i] ||= sample.hold < SLIDES_BELOW
+          done++
+        }
+        hasNews = true
+        showNews()
+      }
+      const runs = share.map((i) => jobs[i]!.run)
+      const own = await remotes[w]!.run(plate, runs, proxy(taken))
+      share.forEach((i, index) => (ends[i] = own[index]!))
     }),
-  )
+  ).finally(() => (hasEnded = true))
+  // Where nothing was found the reference frame has not become known either.
+  found.forEach((samples, i) => {
+    if (samples.length === knownBefore[i]) found[i] = []
+  })
   const { document: latest } = useShot.getState()
   const cleared = jobs.map(({ track, run }, i) => {
     // What a limit stopped keeps nothing that was made under other ones; what the artist stopped keeps all.

@@ -341,13 +341,9 @@ function drawSketch(context: CanvasRenderingContext2D, sketch: ToolSketch, toScr
   context.strokeStyle = ACCENT
   context.lineWidth = 1.2
   for (const line of sketch.lines) {
-    context.beginPath()
-    for (let i = 0; i < line.points.length; i += 2) {
-      const [x, y] = applyToPoint(toScreen, line.points[i]!, line.points[i + 1]!)
-      context.lineTo(x!, y!)
-    }
-    if (line.isClosed) context.closePath()
-    strokeCased(context)
+    const places = new Float64Array(line.points.length)
+    mapPlaces(line.points, toScreen, places)
+    strokePolygon(context, places, line.isClosed)
   }
   drawBars(context, sketch.bars ?? [], toScreen)
   context.fillStyle = '#1c1c1c'

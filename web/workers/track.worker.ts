@@ -114,38 +114,41 @@ function litChannels(plate: LitPlate, frame: number, places: readonly EdgePlace[
 }
 
 const trackWorker = {
-  /** Tracks in this worker, all runs a frame at a time; `onFound` gets good frames, a few at a time, as they are found. */
+  /**
+   * Tracks in this worker, all runs a frame at a time; `onFound` gets good frames, a few at a time, as they are found.
+   *
+   * @returns how each ended, once all that was found has been taken
+   */
   async run(
     plate: TrackPlate,
     runs: readonly TrackRun[],
-    onFound: (found: readonly Found[]) => void,
-  ): Promise<{ ends: RunEnd[]; samples: TrackedFrame[][] }> {
+    onFound: (found: readonly Found[]) => void | Promise<void>,
+  ): Promise<RunEnd[]> {
     isStopped = false
     isRunning = true
     rehearsal++
-    // Watching may lag behind on its own channel, so what was found comes back with the end as well.
-    const samples: TrackedFrame[][] = runs.map(() => [])
     let untold: Found[] = []
     let toldAt = performance.now()
+    let taken: unknown
+    const tell = () => {
+      taken = onFound(untold)
+      untold = []
+      toldAt = performance.now()
+    }
     const ends = await runTogether(
       runs,
       listening(readAhead(tilesOf(plate), runs)),
       (index, sample) => {
-        samples[index]!.push(sample)
         untold.push({ index, sample })
-        if (performance.now() - toldAt > TELL_MS) {
-          onFound(untold)
-          untold = []
-          toldAt = performance.now()
-        }
+        if (performance.now() - toldAt > TELL_MS) tell()
         return !isStopped
       },
       () => !isStopped,
     ).finally(() => (isRunning = false))
-    return {
-      ends: ends.map((end) => (end instanceof Error ? { reason: 'problem', words: end.message } : end)),
-      samples,
-    }
+    tell()
+    // News keep their order: when the last are taken, all are.
+    await taken
+    return ends.map((end) => (end instanceof Error ? { reason: 'problem', words: end.message } : end))
   },
 
   stop() {
