@@ -53,21 +53,11 @@ async function softened(artist: Artist, of: 'feather' | 'focus', tool: string, w
   return Object.keys(widths).length + 1
 }
 
-const SEAM_FRAME = 1030
-
-type Place = readonly [number, number]
-
-/** Both ends of the line across the middle of the painted board, and the halves above and below it, a little apart. */
-function halvesOfTheBoard(): [Place, Place, Place[], Place[]] {
-  const corners = truth().parts.find(({ id }) => id === 'signboard')!.outlines[SEAM_FRAME - 1001]!
-  const [a, b, c, d] = [0, 2, 4, 6].map((i) => [corners[i]!, corners[i + 1]!] as const) as [Place, Place, Place, Place]
-  const between = (from: Place, to: Place): Place => [(from[0] + to[0]) / 2, (from[1] + to[1]) / 2]
-  const moved = ([x, y]: Place, down: number): Place => [x, y + down]
-  const [left, right] = [between(a, d), between(b, c)]
-  const line = [left, between(left, right), right]
-  const above = line.toReversed().map((place) => moved(place, -3))
-  return [left, right, [a, b, ...above], [...line.map((place) => moved(place, 3)), c, d]]
-}
+/** Two halves of the sign beside the door on frame 1030, a little apart, plate pixels. */
+const HALVES = [
+  [[947, 238], [1061, 236], [1061, 270], [1061, 303], [948, 304]],
+  [[1067, 236], [1178, 234], [1180, 304], [1067, 303], [1067, 270]],
+] as const // prettier-ignore
 
 const VIEWS: Record<string, View> = {
   track: (artist) => track(artist, 'signboard', 'Threads'),
@@ -86,9 +76,8 @@ const VIEWS: Record<string, View> = {
   },
   async seam(artist) {
     await artist.step('Shape')
-    await artist.goTo(SEAM_FRAME)
-    const [left, right, ...halves] = halvesOfTheBoard()
-    for (const half of halves) {
+    await artist.goTo(1030)
+    for (const half of HALVES) {
       await artist.key('Escape')
       await artist.key('Escape')
       await artist.key('p')
@@ -98,10 +87,10 @@ const VIEWS: Record<string, View> = {
     await artist.key('s')
     await artist.key('Escape')
     await artist.key('Escape')
-    await artist.drag(left[0] - 8, left[1] - 22, right[0] + 8, right[1] + 22)
+    await artist.drag(1052, 220, 1076, 320)
     await artist.key('Alt+t')
     await expect(artist.message()).toContainText('takes its line from')
-    await artist.zoomTo((left[0] + right[0]) / 2, (left[1] + right[1]) / 2, 4)
+    await artist.zoomTo(1064, 270, 3.5)
     return 3
   },
   async 'pose-curves'(artist) {
