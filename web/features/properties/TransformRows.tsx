@@ -21,10 +21,9 @@ export function TransformRows() {
   if (!box) return null
   const middle = [(box.left + box.right) / 2, (box.top + box.bottom) / 2] as const
   const about = pivot ?? ownPivotOfChosen({ document, frame, selection }) ?? middle
-  const place = (label: string, prefix: string, value: number, map: (to: number) => Matrix3) => (
+  const place = (label: string, value: number, map: (to: number) => Matrix3) => (
     <NumberField
       label={label}
-      prefix={prefix}
       value={value}
       min={-99999}
       max={99999}
@@ -38,16 +37,16 @@ export function TransformRows() {
   const stretched = (fx: number, fy: number) => linearAbout(box.left, box.top, fx, 0, 0, fy)
   return (
     <>
-      <Row label="Place" knot={knot('Place')} help="Of the middle of what is selected, plate pixels">
+      <Row label="Place x, y" knot={knot('Place')} help="Of the middle of what is selected, plate pixels">
         <span className={styles.pair}>
-          {place('Middle x', 'x', middle[0], (x) => translation(x - middle[0], 0))}
-          {place('Middle y', 'y', middle[1], (y) => translation(0, y - middle[1]))}
+          {place('Middle x', middle[0], (x) => translation(x - middle[0], 0))}
+          {place('Middle y', middle[1], (y) => translation(0, y - middle[1]))}
         </span>
       </Row>
-      <Row label="Size" knot={knot('Size')}>
+      <Row label="Size w, h" knot={knot('Size')} help="Across and down, plate pixels">
         <span className={styles.pair}>
-          {place('Width', 'w', box.right - box.left, (w) => stretched(share(w, box, 'x'), 1))}
-          {place('Height', 'h', box.bottom - box.top, (h) => stretched(1, share(h, box, 'y')))}
+          {place('Width', box.right - box.left, (w) => stretched(share(w, box, 'x'), 1))}
+          {place('Height', box.bottom - box.top, (h) => stretched(1, share(h, box, 'y')))}
         </span>
       </Row>
       <Row label="Rotate, skew by" help="About the pivot (Turn, one click), or the middle">
