@@ -37,10 +37,9 @@ export function PoseSection({ part }: { part: Part }) {
     const change: KeyedChange = (_values, out) => void (out[POSE[channel]]! += way)
     editReaching(`pose of ${part.name}`, poseChanged(document, part, frame, change, keyingNow()))
   }
-  const scale = (channel: 'logScaleX' | 'logScaleY', label: string, prefix: string) => (
+  const scale = (channel: 'logScaleX' | 'logScaleY', label: string) => (
     <NumberField
       label={label}
-      prefix={prefix}
       value={100 * Math.exp(pose[POSE[channel]]!)}
       min={1}
       max={10000}
@@ -52,7 +51,6 @@ export function PoseSection({ part }: { part: Part }) {
   const place = (channel: 'x' | 'y') => (
     <NumberField
       label={`Pose ${channel}`}
-      prefix={channel}
       value={pose[POSE[channel]]!}
       min={-99999}
       max={99999}
@@ -97,14 +95,14 @@ export function PoseSection({ part }: { part: Part }) {
           onCommit={(degrees) => set('rotation', degrees / DEGREES)}
         />
       </Row>
-      <Row label="Scale, %" knot={knot('Scale')}>
+      <Row label="Scale x, y, %" knot={knot('Scale')}>
         <span className={styles.pair}>
-          {scale('logScaleX', 'Pose scale x', 'x')}
-          {scale('logScaleY', 'Pose scale y', 'y')}
+          {scale('logScaleX', 'Pose scale x')}
+          {scale('logScaleY', 'Pose scale y')}
         </span>
       </Row>
       <Row
-        label="Moved by"
+        label="Moved by x, y"
         knot={knot('Place')}
         help={part.pin ? 'The pivot is pinned: it stays on its joint' : 'In the space of what carries the Part, pixels'}
       >
