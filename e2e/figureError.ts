@@ -2,7 +2,7 @@ import { allOf, type RotoDocument } from '@tender-lasso/core/document'
 import type { Box } from '@tender-lasso/core/geometry'
 import { matteError, type MatteError } from '@tender-lasso/core/proof'
 import { coverageOf, filledBox, within, type Coverage } from './coverage'
-import { meanError, renderedOn, truthOn } from './mattes'
+import { join, meanError, renderedOn, truthOn } from './mattes'
 
 /** Pieces of the walking figure as its truth knows them. */
 const FIGURE = ['hat', 'scarf', 'head', 'coat', 'near-arm', 'far-arm', 'near-leg', 'far-leg'] as const
@@ -33,19 +33,22 @@ async function errorOn(frame: number, mattes: readonly Coverage[]): Promise<Matt
   const [pieces, before] = await Promise.all([FIGURE, BEFORE_IT].map((ids) => Promise.all(ids.map((id) => truthOn(id, frame))))) as [Coverage[], Coverage[]] // prettier-ignore
   const box = filledBox([...mattes, ...pieces], 1)
   const size = { width: box.right - box.left, height: box.bottom - box.top }
-  const sum = new Float32Array(size.width * size.height)
-  for (const matte of mattes) within(matte, box).forEach((alpha, i) => (sum[i]! += alpha))
-  const nearest = largest(pieces, box)
-  const elsewhere = largest(before, box)
+  const together = new Float32Array(size.width * size.height)
+  for (const one of mattes) {
+    const alpha = within(one, box)
+    for (let i = 0; i < alpha.length; i++) together[i]! += alpha[i]!
+  }
+  const nearest = joined(pieces, box)
+  const elsewhere = joined(before, box)
   const hidden = within(await truthOn(POST, frame), box)
-  const data = sum.map((alpha, i) => (elsewhere[i] === 0 ? Math.min(1, alpha) : 0))
+  const data = together.map((alpha, i) => (elsewhere[i] === 0 ? Math.min(1, alpha) : 0))
   const expected = nearest.map((alpha, i) => (elsewhere[i] === 0 ? alpha * (1 - hidden[i]!) : 0))
   return matteError({ ...size, data }, { ...size, data: expected })
 }
 
-/** The most that one of some pictures covers of each pixel of a box. */
-function largest(pictures: readonly Coverage[], box: Box): Float32Array {
-  const most = new Float32Array((box.right - box.left) * (box.bottom - box.top))
-  for (const picture of pictures) within(picture, box).forEach((alpha, i) => (most[i] = Math.max(most[i]!, alpha)))
-  return most
+/** Pictures laid over one another within a box. */
+function joined(pictures: readonly Coverage[], box: Box): Float32Array {
+  const all = new Float32Array((box.right - box.left) * (box.bottom - box.top))
+  for (const picture of pictures) join(all, within(picture, box))
+  return all
 }

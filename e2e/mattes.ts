@@ -130,7 +130,7 @@ function meanOfAll(errors: readonly (MatteError & SoftError)[]): MatteError & So
 }
 
 /** Lays another matte over one. */
-function join(into: Float32Array, other: Float32Array) {
+export function join(into: Float32Array, other: Float32Array) {
   for (let i = 0; i < into.length; i++) into[i] = Math.max(into[i]!, other[i]!)
 }
 
