@@ -3,7 +3,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { applyToPoint, channelsOf, homographyOf, identity, invert, multiply, translation } from '../geometry'
 import { FULL_STRENGTH } from '../motion'
-import { homogeneousOutline, mixedOutline, rationalPoint } from '../spline'
+import { homogeneousOutline, mixedOutline, rationalPoint, SEGMENT_STRIDE } from '../spline'
 import {
   applyBatch,
   decodeObject,
@@ -223,6 +223,14 @@ describe('Movers (formulas 5)', () => {
     const p = worldAt(carried, hat, 1030)
     const q = worldAt(own, findObject(own, 'part', 'hat')!, 1030)
     p.forEach((value, i) => expect(q[i]! / q[8]!).toBeCloseTo(value / p[8]!, 9))
+  })
+
+  it('an outline of two Movers lies in room that was used before just as in room of its own', () => {
+    const moved = attach(start, 'points', 'board', 1010)
+    const shape = findObject(moved, 'shape', 'outline')!
+    const room = new Float64Array(shape.pointIds.length * SEGMENT_STRIDE).fill(Number.NaN)
+    expect(outlineAt(moved, shape, 1035, null, undefined, room)).toBe(room)
+    expect(room).toEqual(outlineAt(moved, shape, 1035))
   })
 
   it('points belong to one Mover; those that are inserted between two of them go along, those that go are forgotten', () => {

@@ -1,4 +1,4 @@
-import { rationalPoint } from '../spline'
+import { rationalPoint, SEGMENT_STRIDE } from '../spline'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { rotationAbout, translation } from '../geometry'
@@ -141,6 +141,17 @@ describe('a Seam', () => {
       for (const pair of (seamIn(seamed) as Extract<ReturnType<typeof seamIn>, { kind: 'seam' }>).pairs) {
         const [o, b] = [shapeOf(seamed, 'coat').pointIds.indexOf(pair.owner), scarfIds.indexOf(pair.borrower)]
         expect([scarf![2 * b], scarf![2 * b + 1]]).toEqual([coat![2 * o], coat![2 * o + 1]])
+      }
+    }
+  })
+
+  it('lies in room that was used before just as in room of its own', () => {
+    const [coat, scarf] = ['coat', 'scarf'].map((id) => shapeOf(seamed, id)) as [Shape, Shape]
+    for (const time of [1001, 1004.3, 1012]) {
+      for (const shape of [scarf, coat]) {
+        const room = new Float64Array(shape.pointIds.length * SEGMENT_STRIDE).fill(Number.NaN)
+        expect(outlineAt(seamed, shape, time, null, undefined, room)).toBe(room)
+        expect(room).toEqual(outlineAt(seamed, shape, time))
       }
     }
   })

@@ -20,6 +20,7 @@ import {
   seamsBorrowedBy,
   outlineKeys,
 } from '../document'
+import { Rooms } from './rooms'
 import { seamedOutline } from './seamedOutline'
 import { segmentOf } from './segment'
 import { bezierPoints, bezierPointsAt, shapePointsAt } from './shapePoints'
@@ -30,6 +31,7 @@ import { bezierPoints, bezierPointsAt, shapePointsAt } from './shapePoints'
  *
  * @param toTarget  plate pixels to those wanted
  * @param timeOf    when other shapes are looked at, where Parts have shutters of their own; else at the same time
+ * @param out       receives the outline; SEGMENT_STRIDE numbers a point
  */
 export function outlineAt(
   document: RotoDocument,
@@ -37,8 +39,9 @@ export function outlineAt(
   time: number,
   toTarget: Matrix3 | null = null,
   timeOf: (other: Shape) => number = () => time,
+  out?: HomogeneousOutline,
 ): HomogeneousOutline {
-  const own = carried(document, shape, time, toTarget)
+  const own = carried(document, shape, time, toTarget, out)
   return seamedOutline(document, shape, own, (owner) => outlineAt(document, owner, timeOf(owner), toTarget, timeOf))
 }
 
@@ -93,24 +96,24 @@ export function controlPlacesAt(document: RotoDocument, shape: Shape, time: numb
   return out
 }
 
-/** Room for control points that are not kept, by how many numbers they are. */
-const rooms = new Map<number, Float64Array>()
+/** Where control points are put that are not kept. */
+const rooms = new Rooms()
 
-function roomFor(length: number): Float64Array {
-  let room = rooms.get(length)
-  if (!room) rooms.set(length, (room = new Float64Array(length)))
-  return room
-}
-
-function carried(document: RotoDocument, shape: Shape, time: number, toTarget: Matrix3 | null): HomogeneousOutline {
+function carried(
+  document: RotoDocument,
+  shape: Shape,
+  time: number,
+  toTarget: Matrix3 | null,
+  out?: HomogeneousOutline,
+): HomogeneousOutline {
   const targeted = (map: Matrix3) => (toTarget ? multiply(toTarget, map) : map)
   if (shape.movedPoints.length > 0) {
     const maps = pointWorldsAt(document, shape, time).map(targeted)
-    return mixedOutline(bezierPointsAt(shape, time), POINT_STRIDE, maps)
+    return mixedOutline(bezierPointsAt(shape, time), POINT_STRIDE, maps, out)
   }
   const map = targeted(shapeWorldAt(document, shape, time))
-  const room = roomFor(shape.pointIds.length * POINT_STRIDE)
-  return homogeneousOutline(bezierPoints(shape, shapePointsAt(shape, time, room)), POINT_STRIDE, map)
+  const room = rooms.of(shape.pointIds.length * POINT_STRIDE)
+  return homogeneousOutline(bezierPoints(shape, shapePointsAt(shape, time, room)), POINT_STRIDE, map, out)
 }
 
 /** Points that a track moves otherwise than the shape, where they are seen from the shape's own space. */

@@ -61,7 +61,12 @@ export function homogeneousOutline(
  *
  * @param maps  for each point, from the points' space to plate pixels
  */
-export function mixedOutline(points: Float64Array, stride: number, maps: readonly Matrix3[]): HomogeneousOutline {
+export function mixedOutline(
+  points: Float64Array,
+  stride: number,
+  maps: readonly Matrix3[],
+  out: HomogeneousOutline = new Float64Array(maps.length * SEGMENT_STRIDE),
+): HomogeneousOutline {
   const outlines = new Map<Matrix3, HomogeneousOutline>()
   for (const map of new Set(maps)) {
     const outline = homogeneousOutline(points, stride, map)
@@ -76,7 +81,6 @@ export function mixedOutline(points: Float64Array, stride: number, maps: readonl
       outline.map((value) => (value * count) / sum),
     )
   }
-  const out = new Float64Array(maps.length * SEGMENT_STRIDE)
   maps.forEach((map, i) => {
     const next = (i + 1) % maps.length
     const [from, arriving, end] = [0, SEGMENT.arriving, SEGMENT_STRIDE].map((at) => i * SEGMENT_STRIDE + at) as [number, number, number] // prettier-ignore

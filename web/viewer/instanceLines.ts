@@ -1,15 +1,8 @@
 import type { Part } from '@tender-lasso/core/document'
-import {
-  instancesByDepth,
-  isInMatte,
-  isShown,
-  mirrorLineAt,
-  outlineAt,
-  shownShapesOf,
-} from '@tender-lasso/core/evaluation'
+import { instancesByDepth, isInMatte, isShown, mirrorLineAt, shownShapesOf } from '@tender-lasso/core/evaluation'
 import { applyToPoint, type Matrix3 } from '@tender-lasso/core/geometry'
 import { css, partColour, type ShotState } from '../store'
-import { onScreen } from './onScreen'
+import { drawnOutlineAt } from './drawnOutline'
 import { strokeCased } from './strokeCased'
 import { strokeOutline } from './strokePolygon'
 
@@ -28,7 +21,7 @@ export function drawInstances(context: CanvasRenderingContext2D, state: ShotStat
       context.strokeStyle = css(partColour(document, part), isSelected ? 0.95 : 0.55)
       context.lineWidth = (isSelected ? 1.4 : 1) * view.lineWidth
       context.setLineDash(isInMatte(shape, part, frame) ? FOLLOWING : [2, 4])
-      strokeOutline(context, onScreen(outlineAt(document, shape, frame, mapAt(frame)), toScreen), shape.isClosed)
+      strokeOutline(context, drawnOutlineAt(document, shape, frame, toScreen, mapAt(frame)), shape.isClosed)
     }
     if (isSelected) drawMirrorLine(context, state, part, toScreen)
   }

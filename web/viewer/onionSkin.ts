@@ -1,8 +1,8 @@
 import { onionTimes } from '@tender-lasso/core/animation'
 import { allOf, findObject, type Keyed, type Shape, formKeys, outlineKeys } from '@tender-lasso/core/document'
-import { isShown, outlineAt } from '@tender-lasso/core/evaluation'
+import { isShown } from '@tender-lasso/core/evaluation'
 import { css, partColour, posedPart, selectedShapes, type ShotState } from '../store'
-import { onScreen } from './onScreen'
+import { drawnOutlineAt } from './drawnOutline'
 import { strokeOutline } from './strokePolygon'
 import { plateToScreen } from './viewTransform'
 
@@ -89,5 +89,5 @@ function drawOutlineOf(
   time: number,
 ) {
   const map = plateToScreen(view, shown, time, info?.pixelAspect ?? 1)
-  strokeOutline(context, onScreen(outlineAt(shown, shape, time), map), shape.isClosed)
+  strokeOutline(context, drawnOutlineAt(shown, shape, time, map), shape.isClosed)
 }

@@ -3,7 +3,6 @@ import {
   controlPlacesAt,
   isInMatte,
   isShown,
-  outlineAt,
   partsByDepth,
   shapesOf,
   shapeWorldAt,
@@ -21,7 +20,7 @@ import { drawShutterVotes, drawSoftnessMarks } from './softnessMarks'
 import { drawDeliveredMatte } from './deliveredMatte'
 import { drawShutterLines } from './shutterLines'
 import { drawCompared, drawOnionSkin, drawReachPreview } from './onionSkin'
-import { onScreen } from './onScreen'
+import { drawnOutlineAt } from './drawnOutline'
 import { strokeOutline, strokePolygon } from './strokePolygon'
 import { drawGuides } from './guides'
 import { drawInstances } from './instanceLines'
@@ -183,7 +182,7 @@ function dashWhereHidden(context: CanvasRenderingContext2D, shape: Shape, part: 
   context.setLineDash(isInMatte(shape, part, frame) ? [] : [2, 4])
 }
 
-/** The line of a shape, of a stroke both its centre line and the sides of what it covers; returns the line. */
+/** The line of a shape, of a stroke both its centre line and the sides of what it covers; returns the line, to be used at once. */
 function strokeShape(
   context: CanvasRenderingContext2D,
   document: RotoDocument,
@@ -191,7 +190,7 @@ function strokeShape(
   time: number,
   toScreen: Matrix3,
 ): Float64Array {
-  const outline = onScreen(outlineAt(document, shape, time), toScreen)
+  const outline = drawnOutlineAt(document, shape, time, toScreen)
   strokeOutline(context, outline, shape.isClosed)
   if (!shape.isClosed) {
     const map = multiply(toScreen, shapeWorldAt(document, shape, time))

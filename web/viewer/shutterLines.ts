@@ -2,7 +2,7 @@ import { findObject } from '@tender-lasso/core/document'
 import { isShown, outlineAt, outlinesInShutter, partShutter, timeInShutter } from '@tender-lasso/core/evaluation'
 import type { Matrix3 } from '@tender-lasso/core/geometry'
 import { css, partColour, selectedShapes, type ShotState } from '../store'
-import { onScreen } from './onScreen'
+import { putOnScreen } from './drawnOutline'
 import { strokeOutline } from './strokePolygon'
 
 /** Where an outline is drawn between open and close, so that the band shows that it sweeps. */
@@ -26,7 +26,7 @@ export function drawShutterLines(context: CanvasRenderingContext2D, state: ShotS
       const outlines = outlinesInShutter(document, shape, u, (place) => [
         outlineAt(document, shape, timeInShutter(shape, frame, shutter, place)),
       ])
-      strokeOutline(context, onScreen(outlines[0]!, toScreen), shape.isClosed)
+      strokeOutline(context, putOnScreen(outlines[0]!, toScreen), shape.isClosed)
     }
     context.lineWidth = 0.7 * view.lineWidth
     for (const u of BETWEEN) draw(u, 0.22, [])
