@@ -23,7 +23,8 @@ import {
 import { Rooms } from './rooms'
 import { seamedOutline } from './seamedOutline'
 import { segmentOf } from './segment'
-import { bezierPoints, bezierPointsAt, shapePointsAt } from './shapePoints'
+import { bezierPoints, bezierPointsAt, shapePointsAt, summedPointsAt } from './shapePoints'
+import { summedOutline } from './summedOutline'
 
 /**
  * Outline of a shape at a time, or the centre line of a stroke and the straight way back, as homogeneous control points;
@@ -112,6 +113,8 @@ function carried(
     return mixedOutline(bezierPointsAt(shape, time), POINT_STRIDE, maps, out)
   }
   const map = targeted(shapeWorldAt(document, shape, time))
+  const sum = summedPointsAt(shape, time)
+  if (sum) return summedOutline(sum, map, out)
   const room = rooms.of(shape.pointIds.length * POINT_STRIDE)
   return homogeneousOutline(bezierPoints(shape, shapePointsAt(shape, time, room)), POINT_STRIDE, map, out)
 }

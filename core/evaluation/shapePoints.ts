@@ -1,4 +1,4 @@
-import { TurningKeys, valuesAt, type TimedValues } from '../animation'
+import { smoothStretchAt, TurningKeys, valuesAt, type SmoothStretch, type TimedValues } from '../animation'
 import { bsplineAsBezier } from '../spline'
 import { outlineKeys, POINT, POINT_STRIDE, type Key, type Shape } from '../document'
 
@@ -20,6 +20,12 @@ export function shapePointsAt(
   const { groups, turning } = planOf(shape)
   if (turning) return turning.valuesAt(time, out)
   return groups ? groupedValuesAt(groups, time, out) : valuesAt(outlineKeys(shape), time, out)
+}
+
+/** What the points of a closed Bezier outline are the sum of at a time; null where there is more to it. */
+export function summedPointsAt(shape: Shape, time: number): SmoothStretch | null {
+  const isBare = shape.curve === 'bezier' && shape.isClosed && planOf(shape) === NOTHING_SPECIAL
+  return isBare ? smoothStretchAt(outlineKeys(shape), time) : null
 }
 
 /** The shape's keys as whole outlines: points that a key does not hold have the values that they have there. */
