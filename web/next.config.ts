@@ -22,19 +22,6 @@ const config: NextConfig = {
   poweredByHeader: false,
   devIndicators: false,
   typescript: { ignoreBuildErrors: true },
-  // Isolated pages may share memory between workers.
-  headers: () =>
-    Promise.resolve([
-      {
-        source: '/:path*',
-        headers: [
-          { key: 'Cross-Origin-Opener-Policy', value: 'same-origin' },
-          { key: 'Cross-Origin-Embedder-Policy', value: 'require-corp' },
-          { key: 'X-Content-Type-Options', value: 'nosniff' },
-          { key: 'Referrer-Policy', value: 'same-origin' },
-        ],
-      },
-    ]),
 }
 
 export default config

@@ -5,8 +5,9 @@ import { log } from '@tender-lasso/server/log'
 import { startLiveThreads } from '@tender-lasso/server/liveHandoff'
 import { refusal } from '@tender-lasso/server/perimeter'
 import { readSettings } from '@tender-lasso/server/settings'
+import { pictureRoute, sendAnswer } from './api/pictureRoutes'
 
-/** The web server: one gate before every route, page and file, then Next.js. PORT names the port of loopback. */
+/** The web server: one gate before every route, page and file, then routes of pictures, then Next.js. PORT names the port of loopback. */
 const port = Number(process.env.PORT ?? 4310)
 const hostname = '127.0.0.1'
 const app = next({ dev: false, dir: import.meta.dirname, hostname, port })
@@ -24,7 +25,16 @@ const HEADERS_MS = 15_000
 
 const KEPT_ALIVE_MS = 75_000
 
+/** Of every answer. Isolated pages may share memory between workers. */
+const PAGE_HEADERS = new Headers({
+  'Cross-Origin-Opener-Policy': 'same-origin',
+  'Cross-Origin-Embedder-Policy': 'require-corp',
+  'X-Content-Type-Options': 'nosniff',
+  'Referrer-Policy': 'same-origin',
+})
+
 const server = createServer((request, response) => {
+  response.setHeaders(PAGE_HEADERS)
   const problem = refusal(
     {
       method: request.method ?? 'GET',
@@ -37,7 +47,9 @@ const server = createServer((request, response) => {
     { port, hosts },
   )
   if (problem) return refuse(request, response, problem)
-  handle(request, response).catch((error: unknown) => {
+  answer(request, response).catch((error: unknown) => {
+    // Who goes away while a picture is on its way is no fault.
+    if (response.destroyed) return
     log.error({ err: error }, 'a request failed unforeseen')
     if (!response.headersSent) response.writeHead(500)
     response.end()
@@ -48,6 +60,12 @@ server.requestTimeout = 0
 // Longer than browsers and proxies keep an idle connection: who closes first must not be the one that is about to be asked.
 server.keepAliveTimeout = KEPT_ALIVE_MS
 server.listen(port, hostname)
+
+async function answer(request: IncomingMessage, response: ServerResponse) {
+  const picture = pictureRoute(request.method ?? 'GET', pathOf(request))
+  if (!picture) return handle(request, response)
+  await sendAnswer(await picture(new Request(`http://${hostname}:${port}${request.url}`)), response)
+}
 
 function pathOf(request: IncomingMessage): string {
   try {

@@ -7,4 +7,17 @@ export const framePlace = z.object({
 })
 
 /** Frames never change once written. */
-export const frameHeaders = (type: string) => ({ 'Content-Type': type, 'Cache-Control': 'private, max-age=86400' })
+export const frameHeaders = (type: string, bytes: Uint8Array) => ({
+  'Content-Type': type,
+  'Content-Length': String(bytes.length),
+  'Cache-Control': 'private, max-age=86400',
+})
+
+/** Bytes as they are: a response made of them alone would copy them first. */
+export const streamOf = (bytes: Uint8Array) =>
+  new ReadableStream<Uint8Array>({
+    start(controller) {
+      controller.enqueue(bytes)
+      controller.close()
+    },
+  })

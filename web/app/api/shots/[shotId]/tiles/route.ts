@@ -3,7 +3,7 @@ import { readTiles } from '@tender-lasso/server/media'
 import { missingFrame } from '@tender-lasso/server/shots'
 import { mediaStore } from '@tender-lasso/server/store'
 import { frameListSchema, tileBlockSchema } from '@tender-lasso/formats/analysis'
-import { frameHeaders, framePlace } from '../../../../../api/frames'
+import { frameHeaders, framePlace, streamOf } from '../../../../../api/frames'
 import { respond, type Params } from '../../../../../api/respond'
 
 export const dynamic = 'force-dynamic'
@@ -20,14 +20,5 @@ export const GET = respond(async (request, { params }: Params<'shotId'>) => {
   const bytes = await readTiles(mediaStore(), shotId, frames, block).catch(async (error: unknown) => {
     throw error instanceof Problem && error.status === 404 ? await missingFrame(shotId, frames) : error
   })
-  return new Response(streamOf(bytes), { headers: frameHeaders('application/octet-stream') })
+  return new Response(streamOf(bytes), { headers: frameHeaders('application/octet-stream', bytes) })
 })
-
-/** Bytes as they are: a response made of them alone would copy them first. */
-const streamOf = (bytes: Uint8Array) =>
-  new ReadableStream({
-    start(controller) {
-      controller.enqueue(bytes)
-      controller.close()
-    },
-  })

@@ -1,7 +1,7 @@
 import { missingFrame } from '@tender-lasso/server/shots'
 import { FRAME_TIERS, keys, mediaStore } from '@tender-lasso/server/store'
 import { z } from 'zod'
-import { frameHeaders, framePlace } from '../../../../../../../api/frames'
+import { frameHeaders, framePlace, streamOf } from '../../../../../../../api/frames'
 import { respond, type Params } from '../../../../../../../api/respond'
 
 export const dynamic = 'force-dynamic'
@@ -16,5 +16,5 @@ export const GET = respond(async (_request, { params }: Params<'shotId' | 'frame
     .catch(async () => {
       throw await missingFrame(shotId, [frame])
     })
-  return new Response(new Uint8Array(bytes), { headers: frameHeaders(FRAME_TIERS[tier].type) })
+  return new Response(streamOf(bytes), { headers: frameHeaders(FRAME_TIERS[tier].type, bytes) })
 })
