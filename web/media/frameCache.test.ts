@@ -29,6 +29,26 @@ describe('frames fetched ahead', () => {
     expect([...cache.heldFrames()].sort()).toEqual([1001, 1002, 1003, 1005, 1007])
   })
 
+  it('are told of one by one, and in steps to what only shows how many are held, until that is ended', async () => {
+    const cache = new FrameCache('shot', 1, 100)
+    const [each, steps] = [vi.fn(), vi.fn()]
+    cache.onChange(each)
+    const stop = cache.onChangeInSteps(steps)
+    await cache.fetchAhead(range, () => true)
+    expect(each).toHaveBeenCalledTimes(5)
+    expect(steps).not.toHaveBeenCalled()
+    await vi.advanceTimersByTimeAsync(1000)
+    expect(steps).toHaveBeenCalledTimes(1)
+    cache.clear()
+    await vi.advanceTimersByTimeAsync(1000)
+    expect(steps).toHaveBeenCalledTimes(2)
+    cache.clear()
+    stop()
+    cache.clear()
+    await vi.advanceTimersByTimeAsync(1000)
+    expect(steps).toHaveBeenCalledTimes(2)
+  })
+
   it('wait while something else needs the machine, and go on after it', async () => {
     const cache = new FrameCache('shot', 1, 100)
     let isBusy = true

@@ -3,6 +3,9 @@ import { isRead, type ReadStretches } from './readStretches'
 /** Milliseconds after which it is asked again whether the machine is free. */
 const REST_MS = 250
 
+/** Frames that are fetched ahead come by the dozen: what only tells how many there are is told in such steps. */
+const STEP_MS = 250
+
 /**
  * Decoded frames of one shot, held as bitmaps up to a budget. The frames nearest to the playhead stay; what is asked
  * for last is fetched first.
@@ -62,6 +65,21 @@ export class FrameCache {
   onChange(listener: () => void): () => void {
     this.listeners.add(listener)
     return () => this.listeners.delete(listener)
+  }
+
+  /** The same some time later, once for all changes until then: for what shows how much is held. */
+  onChangeInSteps(listener: () => void): () => void {
+    let waiting: ReturnType<typeof setTimeout> | undefined
+    const stop = this.onChange(() => {
+      waiting ??= setTimeout(() => {
+        waiting = undefined
+        listener()
+      }, STEP_MS)
+    })
+    return () => {
+      stop()
+      clearTimeout(waiting)
+    }
   }
 
   /** The frame, fetched when it is not held. Null when the server has none. */

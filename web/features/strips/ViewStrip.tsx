@@ -230,7 +230,7 @@ function CacheMeter() {
     if (!cache) return
     const read = () => setHeld({ bytes: cache.heldBytes, budget: cache.budget })
     read()
-    return cache.onChange(read)
+    return cache.onChangeInSteps(read)
   }, [shot])
   const megabytes = Math.round(held.bytes / 1e6)
   return (

@@ -122,7 +122,11 @@ function Threads() {
     const loadMore = (now: ShotState, before: ShotState) => {
       if (now.readStretches !== before.readStretches) void loadThumbnails(info, layoutOf(size, info), thumbnails, repaintAll) // prettier-ignore
     }
-    const stops = [useShot.subscribe(paint), useShot.subscribe(loadMore), frameCache()?.onChange(paint) ?? (() => {})]
+    const stops = [
+      useShot.subscribe(paint),
+      useShot.subscribe(loadMore),
+      frameCache()?.onChangeInSteps(paint) ?? (() => {}),
+    ]
     void document.fonts.ready.then(repaintAll)
     return () => {
       observer.disconnect()
