@@ -7,6 +7,7 @@ export default tseslint.config(
     ignores: [
       '**/node_modules/**',
       '**/.next/**',
+      '.built/**',
       '.data/**',
       '.test-data/**',
       'web/next-env.d.ts',

@@ -3,6 +3,7 @@ import path from 'node:path'
 import { chromium, type Browser, type Page } from '@playwright/test'
 import { decodeObjects, newId, toJson, type Patch } from '@tender-lasso/core/document'
 import { testBatch } from '@tender-lasso/core/document/testDocuments'
+import { programFile } from '../bin/programs'
 
 const PORT = 4394
 export const ADDRESS = `http://127.0.0.1:${PORT}`
@@ -20,7 +21,7 @@ export async function workspace(shotId = SHOT): Promise<Page> {
       PORT: String(PORT),
       TENDER_LASSO_DATA: path.join(root, '.test-data', 'bench'),
     }
-    server = spawn(process.execPath, ['--import', 'tsx', 'bin/launch.ts'], {
+    server = spawn(process.execPath, [programFile('bin/launch.ts')], {
       cwd: root,
       env: environment,
       stdio: 'ignore',

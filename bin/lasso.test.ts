@@ -5,8 +5,10 @@ import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
 import { readShotData, shotDataText } from '@tender-lasso/formats/shotData'
+import { bundlePrograms } from './bundle'
 import { FolderLock } from './folderLock'
 import { startCluster, type Cluster } from './postgres'
+import { programFile } from './programs'
 
 const [width, height] = [640, 360]
 let folder: string
@@ -14,7 +16,7 @@ const data = () => path.join(folder, 'data')
 
 /** The command line on a data folder of its own, as a person calls it. */
 function lasso(...args: string[]) {
-  const { status, stdout, stderr } = spawnSync(process.execPath, ['--import', 'tsx', 'bin/lasso.ts', ...args], {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [programFile('bin/lasso.ts'), ...args], {
     cwd: path.resolve(import.meta.dirname, '..'),
     encoding: 'utf8',
     env: { ...process.env, DATABASE_URL: '', TENDER_LASSO_DATA: data(), TENDER_LASSO_CALLER: folder },
@@ -30,6 +32,7 @@ const answered = (...args: string[]): unknown => {
 }
 
 beforeAll(async () => {
+  await bundlePrograms()
   // Where the user postgres can reach it.
   folder = path.resolve(import.meta.dirname, '..', '.test-data', 'cli')
   rmSync(folder, { recursive: true, force: true })

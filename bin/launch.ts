@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process'
 import path from 'node:path'
 import { FolderLock } from './folderLock'
 import { clusterFiles, requireFreePort, requireWritableFolder } from './postgres'
+import { programFile, type Program } from './programs'
 import { StartError } from './startError'
 import { Supervised } from './supervisor'
 
@@ -46,9 +47,13 @@ function supervise(...[name, start, signal]: [string, () => ReturnType<typeof sp
   child.run()
 }
 
-function startNode(name: string, args: string[]) {
+function startNode(name: string, program: Program) {
   // Own process groups: a Ctrl-C in the terminal reaches this process alone, which then ends the others in order.
-  const child = spawn(process.execPath, args, { cwd: root, stdio: ['ignore', 'pipe', 'inherit'], detached: true })
+  const child = spawn(process.execPath, [programFile(program)], {
+    cwd: root,
+    stdio: ['ignore', 'pipe', 'inherit'],
+    detached: true,
+  })
   child.stdout.on('data', (chunk: Buffer) => {
     if (process.env.TENDER_LASSO_VERBOSE) process.stdout.write(`[${name}] ${chunk.toString()}`)
   })
@@ -84,8 +89,8 @@ async function start() {
   await closeOrm()
   process.env.NODE_ENV = 'production'
   process.env.PORT = String(port)
-  supervise('worker', () => startNode('worker', ['--import', 'tsx', 'worker/main.ts']))
-  supervise('web server', () => startNode('web server', ['--import', 'tsx', 'web/serve.ts']))
+  supervise('worker', () => startNode('worker', 'worker/main.ts'))
+  supervise('web server', () => startNode('web server', 'web/serve.ts'))
   await waitForAddress()
   console.log(`Tender Lasso is ready: ${address}\nCtrl-C ends it.`)
 }

@@ -45,12 +45,29 @@ ensure_npm_packages() {
   printf '%s' "$wanted" >"$stamp"
 }
 
+# sources_sum FOLDER ...: a checksum of what is built from them, and of where: built files say where they are.
+sources_sum() {
+  { pwd && find "$@" package-lock.json -type f \
+    \( -name '*.ts' -o -name '*.tsx' -o -name '*.css' -o -name '*.json' -o -name '*.svg' -o -name '*.ico' \) \
+    -not -path '*/node_modules/*' -not -path '*/.next/*' -not -name 'next-env.d.ts' -print0 |
+    sort -z | xargs -0 sha256sum; } | sha256sum
+}
+
+# The programs as bundled files: a second.
+ensure_programs() {
+  local stamp=.built/built-from
+  local wanted
+  wanted=$(sources_sum core formats server web/serve.ts web/api web/app/api worker demo bin)
+  [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && return
+  node --import tsx bin/writePrograms.ts || fail 'The programs could not be put together; see above.'
+  printf '%s' "$wanted" >"$stamp"
+}
+
 ensure_build() {
+  ensure_programs
   local stamp=web/.next/built-from
   local wanted
-  wanted=$(find core formats server web package-lock.json -type f \
-    \( -name '*.ts' -o -name '*.tsx' -o -name '*.css' -o -name '*.json' -o -name '*.svg' -o -name '*.ico' \) \
-    -not -path '*/node_modules/*' -not -path '*/.next/*' -not -name 'next-env.d.ts' -print0 | sort -z | xargs -0 sha256sum | sha256sum)
+  wanted=$(sources_sum core formats server web)
   [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && return
   echo 'Building the application (a minute or two)'
   NEXT_TELEMETRY_DISABLED=1 npm run build --loglevel=error -w web >web-build.log 2>&1 || {

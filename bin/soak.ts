@@ -26,6 +26,7 @@ import { numbersFrom } from '../core/testing'
 import { testBatch, testPart, testShape, testSubject } from '../core/document/testDocuments'
 import { ApiProblem, ShotSession, type BatchAnswer, type EditStore, type ShotServer } from '../web/session'
 import { freePort } from './postgres'
+import { programFile } from './programs'
 
 /**
  * Kills web server, worker, database and tab at random, on loopback, under edits of two clients and a running hand-off;
@@ -50,7 +51,7 @@ function check(holds: boolean, what: string) {
   if (!holds) failures.push(what)
 }
 
-const application = spawn(process.execPath, ['--import', 'tsx', 'bin/launch.ts'], {
+const application = spawn(process.execPath, [programFile('bin/launch.ts')], {
   cwd: root,
   env: {
     ...process.env,

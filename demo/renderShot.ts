@@ -53,14 +53,11 @@ export async function renderShot(
 
 function renderShare(options: ShotOptions, worker: number, workers: number, onFrame: () => void): Promise<void> {
   return new Promise((resolve, reject) => {
-    const child = fork(
-      fileURLToPath(new URL('./renderWorker.ts', import.meta.url)),
-      [JSON.stringify({ options, worker, workers })],
-      {
-        execArgv: ['--import', 'tsx'],
-        stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
-      },
-    )
+    const file = fileURLToPath(new URL('./renderWorker.ts', import.meta.url))
+    const child = fork(file, [JSON.stringify({ options, worker, workers })], {
+      execArgv: file.endsWith('.ts') ? ['--import', 'tsx'] : [],
+      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+    })
     child.on('message', onFrame)
     child.on('error', reject)
     child.on('exit', (code) =>

@@ -16,6 +16,7 @@ import path from 'node:path'
 import { expect, test } from './test'
 import { Client } from 'pg'
 import { freePort } from '../bin/postgres'
+import { programFile } from '../bin/programs'
 
 const root = path.resolve(import.meta.dirname, '..')
 const scratch = mkdtempSync(path.join(tmpdir(), 'launch-'))
@@ -28,7 +29,7 @@ interface Launch {
 }
 
 function launch(environment: Record<string, string>): Launch {
-  const child = spawn(process.execPath, ['--import', 'tsx', 'bin/launch.ts'], {
+  const child = spawn(process.execPath, [programFile('bin/launch.ts')], {
     cwd: root,
     env: { ...process.env, DATABASE_URL: '', TENDER_LASSO_DEMO: 'off', ...environment },
     stdio: ['ignore', 'pipe', 'pipe'],

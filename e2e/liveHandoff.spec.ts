@@ -2,6 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process'
 import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
+import { programFile } from '../bin/programs'
 import { Artist, truth } from './artist'
 import { greyPng } from './mattes'
 import { makeOwnShot, rectangle } from './ownShot'
@@ -17,7 +18,7 @@ test.afterAll(() => {
 /** The stand-in for a compositing program, and the lines that it has written. */
 function watch(address: string, ...more: string[]): string[] {
   const lines: string[] = []
-  watcher = spawn(process.execPath, ['--import', 'tsx', 'bin/watch.ts', address, folder, ...more], {
+  watcher = spawn(process.execPath, [programFile('bin/watch.ts'), address, folder, ...more], {
     cwd: path.resolve(import.meta.dirname, '..'),
   })
   const said = (chunk: Buffer) => lines.push(...chunk.toString().split('\n').filter(Boolean))

@@ -2,6 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process'
 import path from 'node:path'
 import { expect, test } from './test'
 import { startCluster, type Cluster } from '../bin/postgres'
+import { programFile } from '../bin/programs'
 import { Artist } from './artist'
 import { makeOwnShot } from './ownShot'
 import { DATA_FOLDER } from './playwright.config'
@@ -28,7 +29,7 @@ function start(args: string[]): ChildProcess {
 }
 
 async function startWeb() {
-  web = start(['--import', 'tsx', 'web/serve.ts'])
+  web = start([programFile('web/serve.ts')])
   for (let i = 0; i < 200; i++) {
     if ((await fetch(`${ADDRESS}/api/health`).catch(() => null))?.ok) return
     await new Promise((resolve) => setTimeout(resolve, 100))
@@ -52,7 +53,7 @@ test.beforeAll(async () => {
     "import('./server/database/index.ts').then(async (d) => { await d.migrate(); await d.closeOrm() })",
   ])
   await new Promise((resolve) => migrated.once('exit', resolve))
-  worker = start(['--import', 'tsx', 'worker/main.ts'])
+  worker = start([programFile('worker/main.ts')])
   await startWeb()
 })
 

@@ -1,5 +1,7 @@
 import { cpSync, readFileSync, rmSync } from 'node:fs'
 import path from 'node:path'
+import { pathToFileURL } from 'node:url'
+import { programFile } from '../bin/programs'
 import { dataFolderOf } from './playwright.config'
 
 const [index, port] = process.argv.slice(2) as [string, string]
@@ -12,7 +14,8 @@ for (const name of ['postgresql', 'database.json', 'uploads', 'originals', 'fram
 if (index !== '0') copyDemonstration(path.join(dataFolderOf(0), 'demo'), path.join(folder, 'demo'))
 process.env.TENDER_LASSO_DATA = folder
 process.env.PORT = port
-await import('../bin/launch')
+const root = path.resolve(import.meta.dirname, '..')
+await import(pathToFileURL(path.join(root, programFile('bin/launch.ts'))).href)
 
 /** The first application is up by now and has rendered it: for the others a copy will do. */
 function copyDemonstration(from: string, to: string) {

@@ -38,20 +38,21 @@ function picture({ sigma, velocity, shutter }: Taken): LumaImage {
   const [width, height] = [WIDTH * FINE, HEIGHT * FINE]
   const fine = new Float32Array(width * height)
   const [c, s] = [Math.cos(TURN), Math.sin(TURN)]
+  // What stands still is the same at every moment.
+  const moments = velocity[0] === 0 && velocity[1] === 0 ? 1 : MOMENTS
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       let sum = 0
-      for (let k = 0; k < MOMENTS; k++) {
-        const share = ((k + 0.5) / MOMENTS - 0.5) * (shutter / 360)
-        const [dx, dy] = [
-          (x + 0.5) / FINE - WIDTH / 2 - velocity[0] * share,
-          (y + 0.5) / FINE - HEIGHT / 2 - velocity[1] * share,
-        ]
-        const [u, v] = [c * dx + s * dy, -s * dx + c * dy]
+      for (let k = 0; k < moments; k++) {
+        const share = ((k + 0.5) / moments - 0.5) * (shutter / 360)
+        const dx = (x + 0.5) / FINE - WIDTH / 2 - velocity[0] * share
+        const dy = (y + 0.5) / FINE - HEIGHT / 2 - velocity[1] * share
+        const u = c * dx + s * dy
+        const v = -s * dx + c * dy
         const isBoard = Math.abs(u) < HALF_WIDTH && Math.abs(v) < HALF_HEIGHT
         sum += isBoard ? board.data[Math.floor(240 + v) * board.width + Math.floor(320 + u)]! / 255 : GROUND
       }
-      fine[y * width + x] = sum / MOMENTS
+      fine[y * width + x] = sum / moments
     }
   }
   const soft = blurred({ left: 0, top: 0, width, height, data: fine }, FINE * sigma)

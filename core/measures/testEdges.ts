@@ -24,12 +24,17 @@ export function pictured(
   const random = numbersFrom(seed)
   const [nx, ny] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)]
   const data = new Float32Array(SIZE * SIZE)
+  const soft = Math.max(1e-3, sigma)
+  // Eight sigmas beyond where it sweeps there is nothing left of the edge.
+  const reach = 8 * soft + box / 2
   for (let y = 0; y < SIZE; y++) {
     for (let x = 0; x < SIZE; x++) {
       let share = 0
       for (let i = 0; i < 16; i++) {
-        const [px, py] = [x + ((i % 4) + 0.5) / 4 - 32.2, y + (Math.floor(i / 4) + 0.5) / 4 - 31.6]
-        share += edgeSpread(px * nx + py * ny - off, Math.max(1e-3, sigma), box)[0] / 16
+        const px = x + ((i % 4) + 0.5) / 4 - 32.2
+        const py = y + (Math.floor(i / 4) + 0.5) / 4 - 31.6
+        const away = px * nx + py * ny - off
+        share += (Math.abs(away) > reach ? Number(away > 0) : edgeSpread(away, soft, box)[0]) / 16
       }
       // The sum of twelve even numbers is as good as normal.
       let noise = -6

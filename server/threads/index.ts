@@ -8,11 +8,11 @@ const IDLE_MS = 120_000
 
 type PoolOptions = NonNullable<ConstructorParameters<typeof Piscina>[0]>
 
-/** Threads that run a TypeScript file, started as they are needed. */
+/** Threads that run a file, as it is written or bundled, started as they are needed. */
 export const threadPool = <Task, Answer>(file: URL, options: Pick<PoolOptions, 'maxThreads' | 'taskQueue'>) =>
   new Piscina<Task, Answer>({
     filename: file.href,
-    execArgv: ['--import', 'tsx'],
+    execArgv: file.pathname.endsWith('.ts') ? ['--import', 'tsx'] : [],
     minThreads: 0,
     idleTimeout: IDLE_MS,
     ...options,

@@ -64,17 +64,23 @@ const info = { id: 'shot', width: 1280, height: 720, firstFrame: 1001, lastFrame
 /** A light disc where the shape is, as soft as that. */
 const disc = (frame: number, box: Box) => discOf(SIGMA)(frame, box)
 
+const places = edgePlacesOf(document, shape, 1001, 4)
+const middle = (axis: 'x' | 'y') => places.reduce((sum, place) => sum + place[axis], 0) / places.length
+const [x, y] = [middle('x'), middle('y')]
+const radius = Math.hypot(places[0]!.x - x, places[0]!.y - y)
+
 const discOf =
   (sigma: number) =>
   (_frame: number, { left, top, right, bottom }: Box, moved = 0) => {
-    const places = edgePlacesOf(document, shape, 1001, 4)
-    const [x, y] = [places.reduce((sum, p) => sum + p.x, 0) / places.length, places.reduce((sum, p) => sum + p.y, 0) / places.length] // prettier-ignore
-    const radius = Math.hypot(places[0]!.x - x, places[0]!.y - y)
+    const spread = Math.hypot(sigma, 1 / Math.sqrt(12))
     const [width, height] = [right - left, bottom - top]
-    const data = Float32Array.from({ length: width * height }, (_, i) => {
-      const away = Math.hypot(left + (i % width) + 0.5 - x - moved, top + Math.floor(i / width) + 0.5 - y)
-      return 0.8 - 0.6 * edgeSpread(away - radius, Math.hypot(sigma, 1 / Math.sqrt(12)), 0)[0]
-    })
+    const data = new Float32Array(width * height)
+    for (let i = 0; i < data.length; i++) {
+      const away = Math.hypot(left + (i % width) + 0.5 - x - moved, top + Math.floor(i / width) + 0.5 - y) - radius
+      // Eight sigmas away there is nothing left of the edge.
+      const share = Math.abs(away) > 8 * spread ? Number(away > 0) : edgeSpread(away, spread, 0)[0]
+      data[i] = 0.8 - 0.6 * share
+    }
     return { left, top, width, height, data }
   }
 
@@ -250,6 +256,7 @@ describe('softness over several frames', () => {
   })
 
   it('asked anew while it runs, the older one ends without a trace of the newer', async () => {
+    useShot.setState({ range: [1001, 1006] })
     const older = measureSoftness('keys')
     const newer = measureSoftness('range')
     await older
@@ -283,7 +290,8 @@ describe('the shutter of the plate', () => {
       const x = 12 * (frame - 1001 + (((k + 0.5) / steps - 0.5) * degrees) / 360)
       return discOf(0.8)(frame, box, x)
     })
-    const data = pictures[0]!.data.map((_, i) => pictures.reduce((sum, one) => sum + one.data[i]!, 0) / steps)
+    const data = new Float32Array(pictures[0]!.data.length)
+    for (const picture of pictures) for (let i = 0; i < data.length; i++) data[i]! += picture.data[i]! / steps
     return { ...pictures[0]!, data }
   }
   beforeEach(() => useShot.setState({ document: moving, shown: moving, range: [1003, 1008], shutterFound: null }))

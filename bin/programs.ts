@@ -1,0 +1,19 @@
+import path from 'node:path'
+
+/** What Node.js is started with, processes and threads, by the source that each begins in. */
+export const PROGRAMS = [
+  'bin/launch.ts',
+  'bin/lasso.ts',
+  'bin/watch.ts',
+  'worker/main.ts',
+  'web/serve.ts',
+  'server/media/frameThread.ts',
+  'server/handoff/frameThread.ts',
+  'server/liveHandoff/liveThread.ts',
+  'demo/renderWorker.ts',
+] as const
+
+export type Program = (typeof PROGRAMS)[number]
+
+/** The file of a program with all that is ours in it, from the project's folder; `ensure_programs` of setup.sh makes it. */
+export const programFile = (program: Program): string => path.join('.built', program.replace(/\.ts$/, '.mjs'))
