@@ -39,11 +39,13 @@ export function outlineAt(
   shape: Shape,
   time: number,
   toTarget: Matrix3 | null = null,
-  timeOf: (other: Shape) => number = () => time,
+  timeOf?: (other: Shape) => number,
   out?: HomogeneousOutline,
 ): HomogeneousOutline {
   const own = carried(document, shape, time, toTarget, out)
-  return seamedOutline(document, shape, own, (owner) => outlineAt(document, owner, timeOf(owner), toTarget, timeOf))
+  // Most have none, and are asked for by the hundred.
+  if (seamsBorrowedBy(document, shape.id).length === 0) return own
+  return seamedOutline(document, shape, own, (owner) => outlineAt(document, owner, timeOf?.(owner) ?? time, toTarget, timeOf)) // prettier-ignore
 }
 
 /** Closed outlines whose union is what a shape covers at a time: its outline, or the pieces of a stroke. */
@@ -107,12 +109,13 @@ function carried(
   toTarget: Matrix3 | null,
   out?: HomogeneousOutline,
 ): HomogeneousOutline {
-  const targeted = (map: Matrix3) => (toTarget ? multiply(toTarget, map) : map)
   if (shape.movedPoints.length > 0) {
-    const maps = pointWorldsAt(document, shape, time).map(targeted)
-    return mixedOutline(bezierPointsAt(shape, time), POINT_STRIDE, maps, out)
+    const maps = pointWorldsAt(document, shape, time)
+    const targeted = toTarget ? maps.map((map) => multiply(toTarget, map)) : maps
+    return mixedOutline(bezierPointsAt(shape, time), POINT_STRIDE, targeted, out)
   }
-  const map = targeted(shapeWorldAt(document, shape, time))
+  const world = shapeWorldAt(document, shape, time)
+  const map = toTarget ? multiply(toTarget, world) : world
   const sum = summedPointsAt(shape, time)
   if (sum) return summedOutline(sum, map, out)
   const room = rooms.of(shape.pointIds.length * POINT_STRIDE)

@@ -32,7 +32,6 @@ export function seamedOutline(
   outlineOf: (owner: Shape) => HomogeneousOutline,
 ): HomogeneousOutline {
   const seams = seamsBorrowedBy(document, shape.id)
-  if (seams.length === 0) return outline
   const own = outline.slice()
   const shared = new Set<number>()
   for (const seam of seams) {

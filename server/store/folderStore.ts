@@ -7,6 +7,9 @@ import type { OpenValue, Store, StoredAbout } from './store'
 /** Files that are looked at at once when a folder is counted. */
 const AT_ONCE = 64
 
+/** Bytes that are read at once: a download goes through eight streams, each of which handles every piece. */
+const PIECE = 2 ** 20
+
 /** A folder of this machine: a key is a path below it. */
 export class FolderStore implements Store {
   constructor(private readonly root: string) {}
@@ -35,7 +38,7 @@ export class FolderStore implements Store {
     }
   }
 
-  stream = (key: string) => createReadStream(this.at(key))
+  stream = (key: string) => createReadStream(this.at(key), { highWaterMark: PIECE })
 
   async about(key: string): Promise<StoredAbout | null> {
     const found = await stat(this.at(key)).catch(() => null)
