@@ -145,6 +145,9 @@ export const NEW_TRACK_FIELDS = {
   pixelAspect: 1,
 } satisfies Partial<Track>
 
+/** One block of a track's samples. */
+export const blockSchema = z.object({ index: blockIndex, values: blockValues })
+
 export const trackSchema = z
   .object({
     kind: z.literal('track'),
@@ -170,7 +173,7 @@ export const trackSchema = z
     /** Width of a pixel over its height, of the plate it was tracked on. */
     pixelAspect: pixelAspect.default(1),
     blocks: z
-      .array(z.object({ index: blockIndex, values: blockValues }))
+      .array(blockSchema)
       .max(BOUNDS.keys)
       .refine((blocks) => blocks.every((b, i) => i === 0 || blocks[i - 1]!.index < b.index), 'blocks out of order'),
     bridges: z.array(bridgeSchema).max(BOUNDS.list),
