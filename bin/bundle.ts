@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises'
 import path from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { build, type Plugin } from 'esbuild'
-import { programFile, PROGRAMS, type Program } from './programs'
+import { BUILT, programFile, PROGRAMS, type Program } from './programs'
 
 const root = path.resolve(import.meta.dirname, '..')
 
@@ -17,7 +17,7 @@ export async function bundlePrograms(): Promise<void> {
     absWorkingDir: root,
     entryPoints: [...PROGRAMS],
     outbase: root,
-    outdir: path.join(root, path.dirname(path.dirname(programFile('bin/launch.ts')))),
+    outdir: path.join(root, BUILT),
     outExtension: { '.js': '.mjs' },
     bundle: true,
     platform: 'node',

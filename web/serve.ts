@@ -35,10 +35,11 @@ const PAGE_HEADERS = new Headers({
 
 const server = createServer((request, response) => {
   response.setHeaders(PAGE_HEADERS)
+  const path = pathOf(request)
   const problem = refusal(
     {
       method: request.method ?? 'GET',
-      path: pathOf(request),
+      path,
       header: (name) => {
         const value = request.headers[name]
         return Array.isArray(value) ? value.join(', ') : value
@@ -47,9 +48,7 @@ const server = createServer((request, response) => {
     { port, hosts },
   )
   if (problem) return refuse(request, response, problem)
-  answer(request, response).catch((error: unknown) => {
-    // Who goes away while a picture is on its way is no fault.
-    if (response.destroyed) return
+  answer(path, request, response).catch((error: unknown) => {
     log.error({ err: error }, 'a request failed unforeseen')
     if (!response.headersSent) response.writeHead(500)
     response.end()
@@ -61,8 +60,8 @@ server.requestTimeout = 0
 server.keepAliveTimeout = KEPT_ALIVE_MS
 server.listen(port, hostname)
 
-async function answer(request: IncomingMessage, response: ServerResponse) {
-  const picture = pictureRoute(request.method ?? 'GET', pathOf(request))
+async function answer(path: string, request: IncomingMessage, response: ServerResponse) {
+  const picture = pictureRoute(request.method ?? 'GET', path)
   if (!picture) return handle(request, response)
   await sendAnswer(await picture(new Request(`http://${hostname}:${port}${request.url}`)), response)
 }

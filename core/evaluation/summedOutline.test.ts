@@ -1,6 +1,5 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import type { Interpolation } from '../animation'
 import { POINT_STRIDE, type Key, type Shape } from '../document'
 import { documentOf, testPart, testShape, testShot, testSubject } from '../document/testDocuments'
 import { homogeneousOutline } from '../spline'
@@ -11,7 +10,7 @@ import { summedOutline } from './summedOutline'
 const number = fc.double({ min: -900, max: 900, noNaN: true })
 
 /** A shape of some points with keys at uneven times. */
-const keyed = (points: number, interpolation: Interpolation = 'smooth') =>
+const keyed = (points: number) =>
   fc
     .uniqueArray(fc.integer({ min: 1001, max: 1072 }), { minLength: 1, maxLength: 6 })
     .chain((times) =>
@@ -24,7 +23,11 @@ const keyed = (points: number, interpolation: Interpolation = 'smooth') =>
       ),
     )
     .map(([times, values]): Shape => {
-      const keys: Key[] = times.map((time, i) => ({ time, interpolation, values: Float64Array.from(values[i]!) }))
+      const keys: Key[] = times.map((time, i) => ({
+        time,
+        interpolation: 'smooth',
+        values: Float64Array.from(values[i]!),
+      }))
       return { ...testShape('outline', 'coat', times, points), channels: { outline: { keys } } }
     })
 

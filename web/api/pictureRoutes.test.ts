@@ -58,6 +58,17 @@ describe('pictures, answered before Next.js', () => {
     }
   })
 
+  it('go on for the others where somebody goes away while one is on its way', async () => {
+    const address = `${host}/api/shots/${shotId}/frames/1001/display`
+    for (let i = 0; i < 20; i++) {
+      const leaving = new AbortController()
+      const asked = fetch(address, { signal: leaving.signal })
+      setTimeout(() => leaving.abort(), i / 4)
+      await asked.then((answer) => answer.arrayBuffer()).catch(() => undefined)
+    }
+    expect((await (await fetch(address)).arrayBuffer()).byteLength).toBe(bytes.length)
+  })
+
   it('are nothing else: other routes, other ways of asking and longer addresses are left to Next.js', () => {
     const frame = `/api/shots/${shotId}/frames/1001/display`
     expect(pictureRoute('GET', frame)).not.toBeNull()
