@@ -15,6 +15,7 @@ import {
 } from './street'
 import { project } from './camera'
 import { edgeSigma, OPTICS, type Optics } from './optics'
+import { softOffsets } from './softOffsets'
 import { sampleTexture, type Colour, type Texture } from './texture'
 
 /**
@@ -64,13 +65,6 @@ export function pictureOutline(camera: Camera, piece: Piece): Float64Array {
 const openTime = (frame: number, k: number, count: number, { shutterAngle }: Optics) =>
   frame + ((k + 0.5) / count - 0.5) * (shutterAngle / 360)
 
-/** Low-discrepancy normal offset for sample k, so that a soft edge is the mean of shifted hard ones. */
-function softOffset(k: number, count: number): [number, number] {
-  const radius = Math.sqrt(-2 * Math.log((k + 0.5) / count))
-  const angle = 2 * Math.PI * ((k * 0.6180339887) % 1)
-  return [radius * Math.cos(angle), radius * Math.sin(angle)]
-}
-
 /** A piece's polygon in the picture, shifted where its edge is soft: an offset, in sigmas. */
 function softOutline(
   piece: Piece,
@@ -98,6 +92,7 @@ export function renderFrame(
   optics: Optics = OPTICS.usual,
 ): RenderedFrame {
   const { subTimes } = optics
+  const offsets = softOffsets(subTimes)
   const together = subTimes / BACKGROUND_PLACES.length
   const light = new Float32Array(width * height * 3)
   const behind = new Float32Array(width * height * 3)
@@ -114,7 +109,7 @@ export function renderFrame(
       renderBackground(street, between, width, height, backX, backY, together, behind, light)
     }
     painted.fill(0)
-    const offset = softOffset((k * optics.offsetStep) % subTimes, subTimes)
+    const offset = offsets[k]!
     piecesAt(time).forEach((piece, index) => {
       const outline = softOutline(piece, camera, time, offset, optics, width)
       const focus = optics.focusOf(piece, time) * (width / 1280)
@@ -270,14 +265,13 @@ export function truthAlphas(
   optics: Optics = OPTICS.usual,
 ): Uint16Array[] {
   const { truthSubTimes: count } = optics
+  const offsets = softOffsets(count)
   const outlines: Float64Array[][] = []
   for (let k = 0; k < count; k++) {
     const time = openTime(frame, k, count, optics)
     const camera = cameraAt(time, width, height)
-    // Stepping by 7 through the offsets keeps softness and motion independent of each other.
-    const offset = softOffset((k * 7) % count, count)
     piecesAt(time).forEach((piece, index) => {
-      ;(outlines[index] ??= []).push(softOutline(piece, camera, time, offset, optics, width))
+      ;(outlines[index] ??= []).push(softOutline(piece, camera, time, offsets[k]!, optics, width))
     })
   }
   return outlines.map((polygons) => sixteenBit(meanCoverage(polygons, width, height, TRUTH_LINES)))

@@ -14,7 +14,7 @@ export interface ShotOptions {
 }
 
 /** Raised whenever a picture would come out differently, so that cached shots are rendered anew. */
-const RENDERER_VERSION = 7
+const RENDERER_VERSION = 8
 
 export const platePath = (folder: string, frame: number) => path.join(folder, 'plate', `ws_010.${frame}.png`)
 export const alphaPath = (folder: string, part: string, frame: number) =>

@@ -50,21 +50,23 @@ export const MAKER_STEP = 2 * PER_POINT
  * @param zoom  the largest that leaves all of it inside the viewer: of the coat, if nothing is given
  */
 export async function drawThrough(artist: Artist, outline: readonly number[], zoom = 1.4) {
-  const at = (i: number): [number, number] => {
-    const n = outline.length
-    return [outline[((i % n) + n) % n]!, outline[(((i + 1) % n) + n) % n]!]
-  }
   await artist.key('p')
   await artist.zoomTo(...middleOf(outline), zoom)
-  for (let i = 0; i < outline.length; i += MAKER_STEP) {
-    const [x, y] = at(i)
-    const [bx, by] = at(i - MAKER_STEP)
-    const [ax, ay] = at(i + MAKER_STEP)
-    // Tangents of the curve through the points: a sixth of the way between the neighbours.
-    await artist.drag(x, y, x + (ax - bx) / 6, y + (ay - by) / 6)
+  const count = outline.length / MAKER_STEP
+  for (let i = 0; i < count; i++) {
+    const [x, y] = [outline[MAKER_STEP * i]!, outline[MAKER_STEP * i + 1]!]
+    const [u, v] = tangentThrough(outline, i)
+    await artist.drag(x, y, x + u, y + v)
   }
   await artist.key('Enter')
   await artist.fit()
+}
+
+/** The tangent by which a curve through the points that an outline is drawn through leaves one of them: a sixth of the way between its neighbours. */
+export function tangentThrough(outline: readonly number[], point: number): [number, number] {
+  const count = outline.length / MAKER_STEP
+  const [before, after] = [point - 1, point + 1].map((i) => MAKER_STEP * ((i + count) % count)) as [number, number]
+  return [(outline[after]! - outline[before]!) / 6, (outline[after + 1]! - outline[before + 1]!) / 6]
 }
 
 /**

@@ -80,10 +80,17 @@ export async function measured(
 const MEANWHILE_STEP = 4
 
 /** The same of Parts as a document has them, on some frames: between rounds of work, before what is handed off is measured whole. */
-export async function measuredMeanwhile(
+export function measuredMeanwhile(document: RotoDocument, names: readonly string[], known: Truth, part: string) {
+  const { outlines } = known.parts.find(({ id }) => id === part)!
+  const frames = outlines.map((_, i) => FIRST + i).filter((_, i) => i % MEANWHILE_STEP === 0)
+  return measuredOn(frames, document, names, part)
+}
+
+/** The same of Parts as a document has them, on given frames. */
+export async function measuredOn(
+  frames: readonly number[],
   document: RotoDocument,
   names: readonly string[],
-  known: Truth,
   part: string,
 ): Promise<MatteError & SoftError> {
   const wanted = names.map((name) => {
@@ -91,8 +98,7 @@ export async function measuredMeanwhile(
     return { partId, withHoldouts: false }
   })
   const errors: (MatteError & SoftError)[] = []
-  const { outlines } = known.parts.find(({ id }) => id === part)!
-  for (let frame = FIRST; frame < FIRST + outlines.length; frame += MEANWHILE_STEP) {
+  for (const frame of frames) {
     const truth = await truthOn(part, frame)
     errors.push(errorOn(renderedOn(document, frame, wanted, truth), truth))
   }

@@ -28,11 +28,21 @@ describe('error of a matte against the truth', () => {
 
   it('tells a half pixel shift by its sign, which overlap alone would hardly show', () => {
     const error = matteError(disc(40.5, 29.75, 20), truth)
-    // Pairs on one row and columns are cut where the outline runs along them, which takes a part of the shift away; the sign stays.
-    expect(error.biasX).toBeGreaterThan(0.4)
-    expect(error.biasY).toBeLessThan(-0.1)
+    expect(Math.abs(error.biasX - 0.5)).toBeLessThan(0.02)
+    expect(Math.abs(error.biasY + 0.25)).toBeLessThan(0.02)
     expect(error.regionOverlap).toBeGreaterThan(0.96)
   })
+
+  it.each(['level', 'upright'])(
+    'of an almost %s band that is shifted across says nothing about the way along it',
+    (which) => {
+      const [own, expected] = [0.2, 0].map((by) => (which === 'level' ? band(by) : turned(band(by)))) as [MattePicture, MattePicture] // prettier-ignore
+      const { biasX, biasY } = matteError(own, expected)
+      const [across, along] = which === 'level' ? [biasY, biasX] : [biasX, biasY]
+      expect(across).toBeCloseTo(0.2, 2)
+      expect(Math.abs(along)).toBeLessThan(0.01)
+    },
+  )
 
   it('tells the distance of a larger disc: one pixel everywhere, no bias', () => {
     const error = matteError(disc(40, 30, 21), truth)
@@ -63,6 +73,27 @@ describe('error of a matte against the truth', () => {
     },
   )
 })
+
+/** A band across the whole picture, 12 px high, that falls by 0.07 px a pixel. */
+function band(down: number): MattePicture {
+  const [width, height] = [80, 60]
+  const data = new Float32Array(width * height)
+  for (let j = 0; j < height; j++) {
+    for (let i = 0; i < width; i++) {
+      let hits = 0
+      for (let v = 0; v < 64; v++) if (Math.abs(j + (v + 0.5) / 64 - down - 25 - 0.07 * (i + 0.5)) < 6) hits++
+      data[j * width + i] = hits / 64
+    }
+  }
+  return { width, height, data }
+}
+
+/** Rows and columns exchanged. */
+function turned({ width, height, data }: MattePicture): MattePicture {
+  const out = new Float32Array(data.length)
+  for (let j = 0; j < height; j++) for (let i = 0; i < width; i++) out[i * height + j] = data[j * width + i]!
+  return { width: height, height: width, data: out }
+}
 
 const BAR_WIDTH = 20
 
