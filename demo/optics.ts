@@ -6,8 +6,9 @@ export interface Optics {
   shutterAngle: number
   /** Pictures that are averaged while the shutter is open; a multiple of the four backgrounds among them. */
   subTimes: number
-  /** Pictures that the truth is averaged of; a multiple of four. */
+  /** Times that the truth is averaged of, and at each of them the offsets of a soft edge: together a multiple of four. */
   truthSubTimes: number
+  truthOffsets: number
   /** Sigma of the blur of all of a piece that is out of focus, pixels of a 1280 wide picture. */
   focusOf(piece: Piece, time: number): number
 }
@@ -16,7 +17,7 @@ export interface Optics {
 export const edgeSigma = (optics: Optics, piece: Piece, time: number) =>
   Math.hypot(piece.softness, optics.focusOf(piece, time))
 
-const USUAL: Optics = { shutterAngle: 180, subTimes: 16, truthSubTimes: 24, focusOf: () => 0 }
+const USUAL: Optics = { shutterAngle: 180, subTimes: 16, truthSubTimes: 24, truthOffsets: 8, focusOf: () => 0 }
 
 /** Of the shot that pulls focus: its first and its last frame, and sigma of what walks at its middle and of what stands still. */
 export const FOCUS_PULL = { first: 1001, last: 1024, most: 3, post: 2 }
@@ -33,7 +34,7 @@ export const OPTICS = {
   usual: USUAL,
   shutter90: { ...USUAL, shutterAngle: 90 },
   shutter270: { ...USUAL, shutterAngle: 270 },
-  focusPull: { ...USUAL, subTimes: 64, truthSubTimes: 96, focusOf: focusPulled },
+  focusPull: { ...USUAL, subTimes: 64, truthSubTimes: 96, truthOffsets: 1, focusOf: focusPulled },
 } satisfies Record<string, Optics>
 
 export type OpticsName = keyof typeof OPTICS

@@ -264,14 +264,18 @@ export function truthAlphas(
   height: number,
   optics: Optics = OPTICS.usual,
 ): Uint16Array[] {
-  const { truthSubTimes: count } = optics
-  const offsets = softOffsets(count)
-  const outlines: Float64Array[][] = []
+  const { truthSubTimes: count, truthOffsets } = optics
+  const offsets = softOffsets(count * truthOffsets)
+  const isSoft = piecesAt(frame).map((piece) => edgeSigma(optics, piece, frame) > 0)
+  const outlines: Float64Array[][] = isSoft.map(() => [])
   for (let k = 0; k < count; k++) {
     const time = openTime(frame, k, count, optics)
     const camera = cameraAt(time, width, height)
+    const now = offsets.slice(k * truthOffsets, (k + 1) * truthOffsets)
     piecesAt(time).forEach((piece, index) => {
-      ;(outlines[index] ??= []).push(softOutline(piece, camera, time, offsets[k]!, optics, width))
+      for (const offset of isSoft[index] ? now : now.slice(0, 1)) {
+        outlines[index]!.push(softOutline(piece, camera, time, offset, optics, width))
+      }
     })
   }
   return outlines.map((polygons) => sixteenBit(meanCoverage(polygons, width, height, TRUTH_LINES)))

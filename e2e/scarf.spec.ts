@@ -56,7 +56,6 @@ test('the scarf: soft and flying, put right on every third frame, softened as th
 
   const frames = Array.from({ length: FRAMES - 2 * KEY_EVERY }, (_, i) => FIRST + KEY_EVERY + i)
   const error = await measuredOn(frames, document, ['scarf'], 'scarf')
-  for (const f of frames) console.log(f, words(await measuredOn([f], document, ['scarf'], 'scarf')))
   console.log(`scarf, a key every third frame, sigma ${focus.toFixed(2)} px: ${words(error)}`)
   expect(error.band).toBeLessThanOrEqual(0.02)
   expect(Math.abs(error.biasX)).toBeLessThanOrEqual(0.1)
