@@ -9,7 +9,7 @@ import { leastSquaresCubic } from './leastSquaresCubic'
  * and corners found first, so that a sharp turn becomes a corner point instead of a bulge.
  *
  * @param stroke     x0, y0, x1, y1 ... in plate pixels, in drawing order, not repeated at the end; 3 points or more
- * @param tolerance  largest distance in pixels between stroke and outline at the samples
+ * @param tolerance  largest distance in pixels between stroke and outline at places of the stroke that lie as far apart at most
  * @returns cubic segments one behind the other, each starting where the last ended; `corners[i]` tells whether the
  *          start of segment i is a corner
  */
@@ -17,7 +17,7 @@ export function fitClosedStroke(
   stroke: ArrayLike<number>,
   tolerance: number,
 ): { segments: Float64Array[]; corners: boolean[] } {
-  const points = withoutRepeats(stroke)
+  const points = withoutGaps(withoutRepeats(stroke), tolerance)
   const count = points.length / 2
   if (count < 3) return { segments: [], corners: [] }
   let breaks = cornerIndices(points)
@@ -51,6 +51,23 @@ function withoutRepeats(stroke: ArrayLike<number>): Float64Array {
   }
   while (kept.length > 2 && Math.hypot(kept[0]! - kept.at(-2)!, kept[1]! - kept.at(-1)!) < 0.25) kept.length -= 2
   return Float64Array.from(kept)
+}
+
+/**
+ * A closed stroke whose samples are at most so far apart: those of a fast hand are not, and between two of them nothing would hold the outline to the
+ * line.
+ */
+function withoutGaps(points: Float64Array, farthest: number): Float64Array {
+  const count = points.length / 2
+  const filled: number[] = []
+  for (let i = 0; i < count; i++) {
+    const next = (i + 1) % count
+    const [x, y] = [points[2 * i]!, points[2 * i + 1]!]
+    const [toX, toY] = [points[2 * next]!, points[2 * next + 1]!]
+    const steps = Math.max(1, Math.ceil(Math.hypot(toX - x, toY - y) / farthest))
+    for (let n = 0; n < steps; n++) filled.push(x + ((toX - x) * n) / steps, y + ((toY - y) * n) / steps)
+  }
+  return Float64Array.from(filled)
 }
 
 /** Turn seen over about 6 px to both sides must exceed 60 degrees and be the sharpest nearby to count as a corner. */

@@ -223,6 +223,34 @@ describe('freehand fitting (Schneider, Graphics Gems 1990)', () => {
   })
 })
 
+describe('a freehand stroke of a fast hand', () => {
+  const corner = fc.tuple(numberBetween(40, 160), numberBetween(0, 0.8))
+  const TOLERANCE = 1
+
+  it('is followed between its samples as well, however far they lie apart', () => {
+    fc.assert(
+      fc.property(fc.array(corner, { minLength: 4, maxLength: 24 }), (corners) => {
+        // A star round the middle, so that it does not cross itself.
+        const stroke = corners.flatMap(([radius, share], i) => {
+          const angle = (2 * Math.PI * (i + share)) / corners.length
+          return [200 + radius * Math.cos(angle), 200 + radius * Math.sin(angle)]
+        })
+        const { segments } = fitClosedStroke(stroke, TOLERANCE)
+        for (const segment of segments) {
+          for (let u = 0; u <= 1; u += 0.05) {
+            const [x, y] = cubicPoint(segment, u)
+            const away = Math.min(...corners.map((_, i) => {
+              const [a, b] = [2 * i, 2 * ((i + 1) % corners.length)]
+              return distanceToSegment(x!, y!, stroke[a]!, stroke[a + 1]!, stroke[b]!, stroke[b + 1]!)
+            })) // prettier-ignore
+            expect(away).toBeLessThan(2 * TOLERANCE)
+          }
+        }
+      }),
+    )
+  })
+})
+
 /** Distance in the plane from (x, y) to the segment (ax, ay) - (bx, by). */
 function distanceToSegment(x: number, y: number, ax: number, ay: number, bx: number, by: number): number {
   const dx = bx - ax

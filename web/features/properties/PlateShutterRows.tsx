@@ -3,6 +3,7 @@
 import { Button } from 'antd'
 import { dropShutter, findShutterOnPlate, takeOverShutter } from '../../commands'
 import { shownShutter, useShot } from '../../store'
+import { MeasuredReport } from './MeasuredReport'
 import { MeasuringRow } from './MeasuringRow'
 import styles from './properties.module.css'
 
@@ -19,7 +20,7 @@ export function PlateShutterRows() {
         onStart={() => void findShutterOnPlate()}
       />
       {report && (
-        <>
+        <MeasuredReport>
           <p className={styles.hint} data-testid="plate-shutter">
             {`${report.estimate.angle.toFixed(0)} degrees ± ${report.estimate.spread.toFixed(0)}; ${report.estimate.votes.filter(({ weight }) => weight > 0.2).length} of ${report.estimate.votes.length} fast edges agree.`}
           </p>
@@ -34,7 +35,7 @@ export function PlateShutterRows() {
               Leave it
             </Button>
           </div>
-        </>
+        </MeasuredReport>
       )}
     </>
   )

@@ -26,6 +26,7 @@ import {
   type SoftnessReport,
 } from '../../store'
 import { CALM_CHART } from '../../theme/calmChart'
+import { MeasuredReport } from './MeasuredReport'
 import { MeasuringRow } from './MeasuringRow'
 import styles from './properties.module.css'
 
@@ -98,7 +99,7 @@ export function SoftnessRows({ shapes }: { shapes: readonly Shape[] }) {
         onStart={() => void measureSoftness(which)}
       />
       {report && report.frames.some(({ softness }) => softness) && (
-        <>
+        <MeasuredReport>
           <p className={styles.hint} data-testid="softness">
             {wordsFor(report)}
           </p>
@@ -137,7 +138,7 @@ export function SoftnessRows({ shapes }: { shapes: readonly Shape[] }) {
               Leave it
             </Button>
           </div>
-        </>
+        </MeasuredReport>
       )}
     </>
   )

@@ -1,0 +1,17 @@
+'use client'
+
+import { useEffect, useRef, type ReactNode } from 'react'
+import styles from './properties.module.css'
+
+/** What was measured, brought into sight as soon as it is there: it stands below the button that asked for it. */
+export function MeasuredReport({ children }: { children: ReactNode }) {
+  const place = useRef<HTMLDivElement>(null)
+  useEffect(() => {
+    place.current?.scrollIntoView({ block: 'nearest' })
+  }, [])
+  return (
+    <div ref={place} className={styles.report}>
+      {children}
+    </div>
+  )
+}
