@@ -104,10 +104,7 @@ const VIEWS: Record<string, View> = {
     await artist.zoomTo(570, 350, 3)
     await artist.page.getByRole('button', { name: 'Measure on this frame' }).click()
     await artist.page.getByRole('button', { name: 'Leave it' }).waitFor()
-    await artist.page
-      .locator('.apexcharts-canvas')
-      .last()
-      .evaluate((chart) => chart.scrollIntoView({ block: 'center' }))
+    await artist.page.locator('.apexcharts-canvas').last().waitFor()
   },
   async edge(artist) {
     await selected(artist, 'Edge', 1031, 'head')
