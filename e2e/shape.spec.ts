@@ -311,6 +311,8 @@ test('a coat by the Lasso, put right on four frames that J finds: the acts are c
     const document = await artist.storedDocument()
     return controlPlacesAt(document, shapeIn(document, 'lassoed coat'), frame)
   }
+  // By how much the third point is off on each frame: as near as two that are put right make it.
+  const left = new Map<number, number>()
   for (let round = 0; round < 4; round++) {
     const from = Date.now()
     const first = artist.acts
@@ -318,13 +320,12 @@ test('a coat by the Lasso, put right on four frames that J finds: the acts are c
     const frame = Number(await page.getByTestId('frame').textContent())
     const there = outlineOf(known, 'coat', frame)
     // What the eye sees: by how much all of it is off, then which two points are the worst.
-    let now = await placesOn(frame)
-    const [x, y] = middleOf(now)
+    const [x, y] = middleOf(await placesOn(frame))
     const [toX, toY] = middleOf(there)
     await artist.drag(x, y, toX, toY)
+    left.set(frame, farthestFirst(await placesOn(frame), there)[2]!.far)
     for (let n = 0; n < 2; n++) {
-      now = await placesOn(frame)
-      const { at, to } = farthest(now, there)
+      const [{ at, to }] = farthestFirst(await placesOn(frame), there) as [OffPlace]
       await artist.drag(at[0], at[1], to[0], to[1])
     }
     acts += artist.acts - first
@@ -335,29 +336,37 @@ test('a coat by the Lasso, put right on four frames that J finds: the acts are c
   const document = await artist.storedDocument()
   const shape = shapeIn(document, 'lassoed coat')
   expect(outlineKeys(shape).map(({ time }) => time)).toHaveLength(5)
-  // As near as two points a frame make it, where half of the coat's sway is left to the other points.
-  for (const { time } of outlineKeys(shape)) {
-    const { far } = farthest(controlPlacesAt(document, shape, time), outlineOf(known, 'coat', time))
-    expect(far, `on ${time}`).toBeLessThan(12)
+  for (const [frame, most] of left) {
+    const [{ far }] = farthestFirst(controlPlacesAt(document, shape, frame), outlineOf(known, 'coat', frame)) as [OffPlace] // prettier-ignore
+    expect(far, `on ${frame}`).toBeLessThan(most + SCREEN_PIXEL)
   }
   await page.locator('[data-part="lassoed coat"]').click()
   await artist.key('Delete')
   await artist.saved()
 })
 
-/** The place that is farthest from an outline, and where on it it should be. */
-function farthest(places: ArrayLike<number>, outline: readonly number[]) {
-  const found = { at: [0, 0], to: [0, 0], far: -1 }
+/** Plate pixels of a pixel of the screen, where the whole plate is seen. */
+const SCREEN_PIXEL = 1.5
+
+/** A place, where on an outline it should be, and how far that is. */
+interface OffPlace {
+  at: [number, number]
+  to: [number, number]
+  far: number
+}
+
+function farthestFirst(places: ArrayLike<number>, outline: readonly number[]): OffPlace[] {
+  const found: OffPlace[] = []
   for (let i = 0; i < places.length; i += 2) {
-    const at = [places[i]!, places[i + 1]!]
-    let [near, to] = [Infinity, at]
+    const at: [number, number] = [places[i]!, places[i + 1]!]
+    const nearest: OffPlace = { at, to: at, far: Infinity }
     for (let k = 0; k < outline.length; k += 2) {
-      const place = [outline[k]!, outline[k + 1]!]
-      if (away(at, place) < near) [near, to] = [away(at, place), place]
+      const to: [number, number] = [outline[k]!, outline[k + 1]!]
+      if (away(at, to) < nearest.far) Object.assign(nearest, { to, far: away(at, to) })
     }
-    if (near > found.far) Object.assign(found, { at, to, far: near })
+    found.push(nearest)
   }
-  return found as { at: [number, number]; to: [number, number]; far: number }
+  return found.sort((a, b) => b.far - a.far)
 }
 
 test('what is drawn: a cut-out over a colour and a picture, thicker lines that are remembered, a point kept in view', async ({
