@@ -32,13 +32,23 @@ async function track(artist: Artist, name: string, shown: string) {
   await face(artist.page, shown)
 }
 
-/** The bar at the point of a Part's shapes that lies farthest to the right above a line, plate pixels. */
-async function rightmostBar(artist: Artist, name: string, frame: number, of: 'feather' | 'focus', above: number) {
+async function barsOf(artist: Artist, name: string, frame: number, of: 'feather' | 'focus') {
   const document = await artist.storedDocument()
   const partId = allOf(document, 'part').find((one) => one.name === name)!.id
   const shapes = allOf(document, 'shape').filter((one) => one.partId === partId)
-  const bars = shapes.flatMap((shape) => edgeBars(document, shape, frame, of)).filter(({ y }) => y < above)
+  return shapes.flatMap((shape) => edgeBars(document, shape, frame, of))
+}
+
+/** The bar at the point of a Part's shapes that lies farthest to the right above a line, plate pixels. */
+async function rightmostBar(artist: Artist, name: string, frame: number, of: 'feather' | 'focus', above: number) {
+  const bars = (await barsOf(artist, name, frame, of)).filter(({ y }) => y < above)
   return bars.sort((a, b) => b.x - a.x)[0]!
+}
+
+/** The bar at the point that lies farthest to the left. */
+async function leftmostBar(artist: Artist, name: string, frame: number) {
+  const bars = await barsOf(artist, name, frame, 'feather')
+  return bars.sort((a, b) => a.x - b.x)[0]!
 }
 
 /** An edge made soft on both sides, and more so by one bar. */
@@ -107,9 +117,13 @@ const VIEWS: Record<string, View> = {
     await artist.page.locator('.apexcharts-canvas').last().waitFor()
   },
   async edge(artist) {
-    await selected(artist, 'Edge', 1031, 'head')
+    await selected(artist, 'Edge', 1019, 'scarf end')
     await face(artist.page, 'Edges')
-    const { x, y } = await rightmostBar(artist, 'head', 1031, 'feather', 300)
+    await artist.key('Alt+m')
+    await artist.fit()
+    // In the middle of what is swept, then onto its edge.
+    await artist.zoomTo(400, 370, 5)
+    const { x, y } = await leftmostBar(artist, 'scarf end', 1019)
     await artist.page.mouse.move(...artist.place(x, y))
   },
   async order(artist) {
