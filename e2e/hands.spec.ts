@@ -127,7 +127,10 @@ test('a Bridge is made over the gap at hand, though a mark is left over elsewher
   await artist.click(...(truth().features[8]!.positions[0] as [number, number]))
   await artist.key('e')
   await expect(artist.message()).toContainText('Point: 12 frames', { timeout: 60_000 })
+  await page.getByText('Threads', { exact: true }).click()
   await artist.mark(1004, 1006, 12)
+  // Frames are marked by it, and no words.
+  expect(await page.evaluate(() => getSelection()!.toString())).toBe('')
   await artist.key('Shift+Delete')
   await expect(artist.message()).toContainText('is cleared from 1004 to 1006')
   await artist.mark(1009, 1010, 12)

@@ -65,6 +65,8 @@ test('the softness of the plate is measured along a drawn outline, shown with it
   expect(Math.abs(sigma! - SIGMA)).toBeLessThan(0.25)
   expect(clear! / all!).toBeGreaterThan(0.6)
   await expect(page.getByRole('img', { name: 'Profiles across the edge, from inside to outside' })).toBeVisible()
+  // Nobody has to look for what was measured.
+  await expect(page.getByRole('button', { name: 'Take over' })).toBeInViewport({ ratio: 1 })
   await page.getByRole('button', { name: 'Take over' }).click()
   console.log(`soften an edge as the plate is: ${artist.acts - before + 2} acts`)
   await expect(words).toBeHidden()
@@ -102,6 +104,7 @@ test('softness that changes is measured over the shot and keyed, and the shutter
   await page.getByRole('button', { name: 'Measure on 6 frames' }).click()
   await expect(page.getByTestId('softness')).toContainText('on 6 of 6 frames')
   await expect(page.getByRole('img', { name: 'Softness over the frames' })).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Take over' })).toBeInViewport({ ratio: 1 })
   await page.getByRole('button', { name: 'Take over' }).click()
   console.log(`soften an edge as the plate is, over the shot: ${artist.acts - before + 3} acts`)
   const shape = async () => allOf(await artist.storedDocument(), 'shape')[0]!

@@ -20,7 +20,7 @@ export function PlateShutterRows() {
         onStart={() => void findShutterOnPlate()}
       />
       {report && (
-        <MeasuredReport>
+        <MeasuredReport of={report}>
           <p className={styles.hint} data-testid="plate-shutter">
             {`${report.estimate.angle.toFixed(0)} degrees ± ${report.estimate.spread.toFixed(0)}; ${report.estimate.votes.filter(({ weight }) => weight > 0.2).length} of ${report.estimate.votes.length} fast edges agree.`}
           </p>

@@ -99,7 +99,7 @@ export function SoftnessRows({ shapes }: { shapes: readonly Shape[] }) {
         onStart={() => void measureSoftness(which)}
       />
       {report && report.frames.some(({ softness }) => softness) && (
-        <MeasuredReport>
+        <MeasuredReport of={report}>
           <p className={styles.hint} data-testid="softness">
             {wordsFor(report)}
           </p>
