@@ -1,6 +1,6 @@
 import { EMPTY_DOCUMENT, type Patch } from '@tender-lasso/core/document'
 import { FrameCache } from '../media'
-import { NOTHING_SELECTED, say, stillThere, useShot, type ShotInfo } from '../store'
+import { NOTHING_SELECTED, say, sayInPassing, stillThere, useShot, type ShotInfo } from '../store'
 import { wordsOf } from './api'
 import { watchActs } from './artistActing'
 import { isBackgroundHeld } from './background'
@@ -74,7 +74,7 @@ export function openShot(info: ShotInfo, author: string): () => void {
     },
     onEnd(now, count) {
       set({ info: now })
-      if (now.state === 'ready') say('said', `The plate is read: ${count} frames`)
+      if (now.state === 'ready') sayInPassing(`The plate is read: ${count} frames`)
       else say('bad', `The plate was not read to its end: ${now.message}`)
     },
   })

@@ -12,6 +12,8 @@ import {
   goTo,
   NOTHING_SELECTED,
   posedPart,
+  say,
+  sayInPassing,
   select,
   selectedKeyed,
   selectedShapes,
@@ -82,5 +84,23 @@ describe('the present frame', () => {
     useShot.setState({ info: null })
     goTo(1040)
     expect(useShot.getState().frame).toBe(1001)
+  })
+})
+
+describe('what comes by itself', () => {
+  const words = () => useShot.getState().message?.words
+
+  it('is said after what was said, but does not push aside what is wrong', () => {
+    useShot.setState({ message: null })
+    sayInPassing('The plate is read')
+    expect(words()).toBe('The plate is read')
+    say('said', 'Copied 2 shapes')
+    sayInPassing('The plate is read')
+    expect(words()).toBe('The plate is read')
+    for (const kind of ['doubtful', 'bad'] as const) {
+      say(kind, 'There is no matte')
+      sayInPassing('The plate is read')
+      expect(words()).toBe('There is no matte')
+    }
   })
 })

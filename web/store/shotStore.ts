@@ -410,6 +410,12 @@ export function say(kind: Message['kind'], words: string) {
   set({ message: { kind, words, at: Date.now() } })
 }
 
+/** What comes by itself, not as the answer to an act: it does not push aside what is wrong. */
+export function sayInPassing(words: string) {
+  const { message } = get()
+  if (message === null || message.kind === 'said') say('said', words)
+}
+
 /** The selection without what the document has lost. */
 export function stillThere(document: RotoDocument, selection: Selection): Selection {
   const shapeIds = selection.shapeIds.filter((id) => findObject(document, 'shape', id))
