@@ -1,11 +1,12 @@
 'use client'
 
 import { useShallow } from 'zustand/react/shallow'
-import { useEffect, useRef, useState, type ReactNode } from 'react'
+import { useState, type ReactNode } from 'react'
 import { findObject } from '@tender-lasso/core/document'
 import { mainTrackId, useShot, type Step } from '../../store'
 import { OutputSection } from '../handoff/OutputSection'
 import { ShotDataSection } from '../handoff/ShotDataSection'
+import { useBroughtIntoSight } from './broughtIntoSight'
 import { EdgeSection } from './EdgeSection'
 import { EditingSection } from './EditingSection'
 import { HoldoutSection } from './HoldoutSection'
@@ -122,12 +123,8 @@ function Section({
   // The artist's own choice holds within a step; another step opens what belongs to it.
   const [chosen, setChosen] = useState<{ step: Step; isOpen: boolean } | null>(null)
   const isOpen = chosen?.step === step ? chosen.isOpen : openAnyway || OPENED_BY[step].includes(name)
-  const place = useRef<HTMLDivElement>(null)
-  useEffect(() => {
-    if (openAnyway) place.current?.scrollIntoView({ block: 'nearest' })
-  }, [openAnyway])
   return (
-    <div ref={place} className={styles.section}>
+    <div ref={useBroughtIntoSight(openAnyway)} className={styles.section}>
       <button
         type="button"
         className={styles.sectionName}
