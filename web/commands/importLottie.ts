@@ -1,6 +1,7 @@
 import type { ReadLottie } from '@tender-lasso/formats/lottie'
 import { edit, wordsOf } from '../session'
 import { say, shotRange, useShot } from '../store'
+import { counted } from '../words/counted'
 
 /** What reads Lottie files: few sessions do, and it is large. */
 const reader = async () => ({
@@ -23,7 +24,7 @@ export async function importLottie(text: string): Promise<void> {
   const [first] = shotRange()
   const patches = lottie.lottiePatches(document, read, first, editing.strokeWidth)
   if (!edit(`read ${read.name}`.slice(0, 200), patches)) return
-  const words = `${read.layers.length} Part${read.layers.length === 1 ? '' : 's'} read from ${read.name}`
+  const words = `${counted(read.layers.length, 'Part')} read from ${read.name}`
   const rate = info.rate.numerator / info.rate.denominator
   const odd = [
     ...(read.lost.length > 0 ? [`without ${read.lost.join(', ')}`] : []),

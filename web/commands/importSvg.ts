@@ -5,10 +5,14 @@ import { isSmoothPoint } from '@tender-lasso/core/spline'
 import type { PathOutline } from '@tender-lasso/formats/svg'
 import { wordsOf, edit } from '../session'
 import { newPart } from './newObjects'
-import { say, select, useShot, selectedPart } from '../store'
+import { say, select, useShot, selectedPart, type ShotState } from '../store'
+import { counted } from '../words/counted'
 
 /** Share of the plate that outlines fill which lie outside it or are larger. */
 const FITTED = 0.6
+
+/** Where something is pasted: the frame and the selection as it was asked for. */
+export type PastedOnto = Pick<ShotState, 'frame' | 'selection'>
 
 /** True for text that could be an SVG document or a path. */
 export const looksLikeSvg = (text: string) => /^\s*([mM][\s\d.,+-]|<\?xml|<svg|<!DOCTYPE svg)/.test(text)
@@ -19,7 +23,7 @@ export async function importSvgFile(file: File): Promise<void> {
 }
 
 /** Outlines of an SVG as shapes with a key on this frame: in the selected Part, or in a new one. One unit is a pixel. */
-export async function importSvg(text: string): Promise<void> {
+export async function importSvg(text: string, onto?: PastedOnto): Promise<void> {
   let outlines: PathOutline[]
   try {
     // Few sessions read one, and its parser is large.
@@ -28,8 +32,9 @@ export async function importSvg(text: string): Promise<void> {
   } catch (error) {
     return say('doubtful', wordsOf(error))
   }
-  const { document, frame, selection, info, editing } = useShot.getState()
+  const { document, info, editing } = useShot.getState()
   if (!info) return
+  const { frame, selection } = onto ?? useShot.getState()
   const box = boundsOf(outlines.flatMap(({ points }) => points.flatMap(({ x, y }) => [x, y])))
   const fit = fitted(box, info)
   const part = selectedPart({ document, selection })
@@ -48,7 +53,7 @@ export async function importSvg(text: string): Promise<void> {
   if (!edit('import SVG', [...made.patches, ...shapes.map(objectAdded)])) return
   select({ partId: made.part.id, shapeIds: shapes.map(({ id }) => id), pointIds: new Set(), trackIds: [], keys: [] })
   const scaled = fit.scale === 1 ? '' : `, scaled to ${Math.round(100 * fit.scale)} % to lie on the plate`
-  say('said', `${shapes.length} outline${shapes.length === 1 ? '' : 's'} from SVG${scaled}`)
+  say('said', `${counted(shapes.length, 'outline')} from SVG${scaled}`)
 }
 
 interface Fit {

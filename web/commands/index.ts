@@ -1,4 +1,5 @@
 export * from './bookmarks'
+export * from './clipboard'
 export * from './deliveryShown'
 export * from './depthActs'
 export { framesToMeasure, stopMeasuring } from './edgeMeasuring'

@@ -2,6 +2,7 @@ import { HERE, type Keying, type Reach } from '@tender-lasso/core/edits'
 import { type Patch } from '@tender-lasso/core/document'
 import { say, shotRange, useShot, type Editing, type ReachKind } from '../store'
 import { edit } from '../session'
+import { counted } from '../words/counted'
 
 const get = useShot.getState
 
@@ -87,7 +88,7 @@ export function editReaching(label: string, patches: Patch[]): boolean {
   const isDone = edit(words, patches)
   if (isDone && editing.reach !== 'here') {
     const count = new Set(patches.flatMap((patch) => timesOf(patch).map((time) => `${patch.id} ${time}`))).size
-    say('said', `${words}: ${count} key${count === 1 ? '' : 's'}`)
+    say('said', `${words}: ${counted(count, 'key')}`)
     if (!editing.isReachLocked) setEditing({ reach: 'here' })
   }
   return isDone

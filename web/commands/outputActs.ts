@@ -2,6 +2,7 @@ import { findObject, newId, NEW_OUTPUT_FIELDS, type Output } from '@tender-lasso
 import { freeName, objectAdded, objectsDeleted, outputNames, outputSet, outputsInOrder } from '@tender-lasso/core/edits'
 import { say, useShot } from '../store'
 import { api, edit, jobsChanged, wordsOf } from '../session'
+import { counted } from '../words/counted'
 
 const get = useShot.getState
 
@@ -60,7 +61,7 @@ export async function writeOutputs(outputs: readonly Output[]) {
     }
   }
   jobsChanged()
-  if (asked > 0) say('said', asked === 1 && outputs.length === 1 ? `Writing ${outputs[0]!.name}` : `Writing ${asked} output${asked === 1 ? '' : 's'}`) // prettier-ignore
+  if (asked > 0) say('said', asked === 1 && outputs.length === 1 ? `Writing ${outputs[0]!.name}` : `Writing ${counted(asked, 'output')}`) // prettier-ignore
 }
 
 async function allIsSaved(): Promise<boolean> {

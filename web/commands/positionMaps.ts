@@ -10,6 +10,7 @@ import { watchedWorker } from '../workers/watchedWorker'
 import { saveBlobAsFile } from './textOut'
 import { toldMeanwhile } from './toldMeanwhile'
 import { relativeFrames } from './trackData'
+import { counted } from '../words/counted'
 
 /**
  * Position maps of a track as a file of the browser's, of the marked stretch or of all its frames.
@@ -46,7 +47,7 @@ export async function savePositionMaps(
     )
     if (!zip) return say('said', 'No position maps were saved')
     saveBlobAsFile(zip, `${track.name}_${settings.way}.zip`)
-    say('said', `${track.name}: position maps of ${frames.length} frame${frames.length === 1 ? '' : 's'}`)
+    say('said', `${track.name}: position maps of ${counted(frames.length, 'frame')}`)
   } catch (error) {
     say('bad', wordsOf(error))
   } finally {

@@ -1,27 +1,9 @@
-import {
-  clipboardContent,
-  clipboardText,
-  selectionCopied,
-  cornersSet,
-  keysPasted,
-  keysPutDown,
-  keysCarried,
-  keysReversed,
-  objectAdded,
-  objectsDeleted,
-  partsPasted,
-  pivotOnPlate,
-  pointsPasted,
-  shapesPasted,
-  type ClipboardContent,
-} from '@tender-lasso/core/edits'
+import { cornersSet, keysPutDown, keysCarried, keysReversed, pivotOnPlate } from '@tender-lasso/core/edits'
 import { findObject, type Shape } from '@tender-lasso/core/document'
 import { linearAbout } from '@tender-lasso/core/geometry'
 import { chosenShapes, mapPatches, pivotOfChosen, reachableShapes, shapesUnder } from '../selection'
 import { pointerPlace, say, select, selectedShapes, useShot, selectedPart } from '../store'
-import { importSvg, looksLikeSvg } from './importSvg'
 import { editReaching, keyingNow } from './keying'
-import { newPart, newSubject } from './newObjects'
 import { edit } from '../session'
 
 const get = useShot.getState
@@ -122,109 +104,6 @@ function partAxis() {
   if (!part || child?.kind !== 'part') return null
   const [a, b] = [pivotOnPlate(document, part, frame), pivotOnPlate(document, child, frame)]
   return { through: a, angle: Math.atan2(b[1] - a[1], b[0] - a[0]) }
-}
-
-/** One of a kind. */
-const KIND_WORDS: Record<ClipboardContent['kind'], string> = {
-  keys: 'key',
-  points: 'point',
-  shapes: 'shape',
-  parts: 'Part',
-}
-function countOf(content: ClipboardContent): number {
-  switch (content.kind) {
-    case 'keys':
-      return content.carried.length
-    case 'points':
-      return content.points.length
-    case 'shapes':
-      return content.shapes.length
-    case 'parts':
-      return content.parts.length
-  }
-}
-
-/** What was copied last, for browsers that do not let a page read the clipboard. */
-let lastCopied: string | null = null
-
-export function copySelected(): boolean {
-  const { document, selection, frame } = get()
-  const content = selectionCopied(document, selection, frame)
-  if (!content) {
-    say('said', 'Nothing is selected to copy')
-    return false
-  }
-  lastCopied = clipboardText(content)
-  void navigator.clipboard?.writeText(lastCopied).catch(() => undefined)
-  const count = countOf(content)
-  say('said', `Copied ${count} ${KIND_WORDS[content.kind]}${count === 1 ? '' : 's'}`)
-  return true
-}
-
-export function cutSelected() {
-  const { document, selection } = get()
-  if (!copySelected() || selection.keys.length || selection.pointIds.size) return
-  const ids = selection.shapeIds.length ? selection.shapeIds : selection.partId ? [selection.partId] : []
-  edit('cut', objectsDeleted(document, ids))
-}
-
-export async function pasteHere() {
-  const text = (await navigator.clipboard?.readText().catch(() => null)) ?? lastCopied
-  if (text && looksLikeSvg(text)) return importSvg(text)
-  const content = (text ? clipboardContent(text) : null) ?? (lastCopied ? clipboardContent(lastCopied) : null)
-  if (!content) return say('said', 'Nothing of a shot is on the clipboard')
-  paste(content)
-}
-
-/** Copy and paste in one: the same things once more. */
-export function duplicateSelected() {
-  const { document, selection, frame } = get()
-  const content = selectionCopied(document, { ...selection, pointIds: new Set(), keys: [] }, frame)
-  if (content) paste(content)
-  else say('said', 'Select a shape or a Part to duplicate')
-}
-
-function paste(content: ClipboardContent) {
-  const state = get()
-  const { document, selection, frame } = state
-  switch (content.kind) {
-    case 'keys': {
-      const onto = selection.shapeIds[0] ?? selection.partId
-      const pasted = keysPasted(document, content, onto, frame)
-      if (edit(`paste ${content.carried.length} keys on ${frame}`, pasted.patches)) select({ keys: pasted.chosen })
-      return
-    }
-    case 'points': {
-      const patches = pointsPasted(document, content, selection, frame, keyingNow(state))
-      if (patches) editReaching(`paste points on ${frame}`, patches)
-      else say('doubtful', `Select ${content.points.length} points that are to lie there`)
-      return
-    }
-    case 'shapes': {
-      const there = findObject(document, 'part', selection.partId ?? content.shapes[0]!.partId)
-      const made = there ? { part: there, patches: [] } : newPart(document, null)
-      const pasted = shapesPasted(withPart(made.part), content, made.part)
-      if (edit(`paste ${content.shapes.length === 1 ? 'a shape' : 'shapes'}`, [...made.patches, ...pasted.patches])) {
-        select({ partId: pasted.partId, shapeIds: pasted.shapeIds, pointIds: new Set(), keys: [] })
-      }
-      return
-    }
-    case 'parts': {
-      const known = findObject(document, 'subject', content.parts[0]!.subjectId)
-      const selected = selection.partId ? findObject(document, 'part', selection.partId)?.subjectId : undefined
-      const subject = known || selected ? null : newSubject(document)
-      const pasted = partsPasted(document, content, known?.id ?? selected ?? subject!.id, frame)
-      if (edit(`paste ${content.parts[0]!.name}`, [...(subject ? [objectAdded(subject)] : []), ...pasted.patches])) {
-        select({ partId: pasted.partId, shapeIds: [], pointIds: new Set(), keys: [] })
-      }
-    }
-  }
-}
-
-/** The document with a Part that is about to be made: shapes are put into its space. */
-function withPart(part: ReturnType<typeof newPart>['part']) {
-  const { document } = get()
-  return document.objects.has(part.id) ? document : { objects: new Map(document.objects).set(part.id, part) }
 }
 
 /** The chosen keys once more behind the last of them. */

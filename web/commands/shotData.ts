@@ -5,6 +5,7 @@ import { readShotData, shotDataText } from '@tender-lasso/formats/shotData'
 import { say, useShot } from '../store'
 import { edit, wordsOf } from '../session'
 import { putOnClipboard, saveAsFile } from './textOut'
+import { counted } from '../words/counted'
 
 /** What is written: the selected Part with what it needs, or the whole shot. */
 function shotData(): { text: string; what: string } | null {
@@ -34,7 +35,7 @@ export function takeShotData(text: string) {
     const taken = shotTaken(document, objects)
     if (typeof taken === 'string') return say('doubtful', `${name} cannot be read into this shot: ${taken}`)
     if (!edit(`read ${name}`, taken.patches)) return
-    say('said', `${taken.parts} Part${taken.parts === 1 ? '' : 's'} read from ${name}`)
+    say('said', `${counted(taken.parts, 'Part')} read from ${name}`)
   } catch (error) {
     say('doubtful', wordsOf(error))
   }

@@ -6,6 +6,7 @@ import type { LostEnd } from '@tender-lasso/core/tracking'
 import { report, type ReportAct, type ReportLine, goTo, onlyTracks, say, select, useShot } from '../store'
 import { edit } from '../session'
 import type { RunEnd } from '../workers/track.worker'
+import { counted } from '../words/counted'
 
 export type TrackDirection = 'forward' | 'backward' | 'both'
 
@@ -75,18 +76,16 @@ export function countWords(outcomes: readonly Counts[], kept: number): string {
   const [redone, fresh, lost] = [sum((o) => o.redone), sum((o) => o.fresh), sum((o) => o.lost)]
   const total = kept + redone + fresh
   if (total + lost === 0) return 'no frame to track that way'
-  if (redone + fresh + lost === 0) return `all ${framesOf(kept)} kept, none to track that way`
-  if (kept + redone + lost === 0) return framesOf(total)
+  if (redone + fresh + lost === 0) return `all ${counted(kept, 'frame')} kept, none to track that way`
+  if (kept + redone + lost === 0) return counted(total, 'frame')
   const words = [
     kept > 0 && `${kept} kept`,
     redone > 0 && `${redone} redone`,
     fresh > 0 && `${fresh} new`,
     lost > 0 && `${lost} lost`,
   ]
-  return `${framesOf(total)}: ${words.filter((part) => part !== false).join(', ')}`
+  return `${counted(total, 'frame')}: ${words.filter((part) => part !== false).join(', ')}`
 }
-
-const framesOf = (count: number) => `${count} frame${count === 1 ? '' : 's'}`
 
 function lostLine(outcome: Outcome, counts: string, goOn: GoOn): ReportLine {
   const { track, end } = outcome

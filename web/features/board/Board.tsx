@@ -11,6 +11,7 @@ import { HealthNotice } from '../health/HealthNotice'
 import { ShotCard } from './ShotCard'
 import { StorageMeter } from './StorageMeter'
 import styles from './board.module.css'
+import { counted } from '../../words/counted'
 
 /** The home page: projects and their shots as a wall of thumbnails. */
 export function Board() {
@@ -127,9 +128,7 @@ function ProjectRow({
     >
       <h2>
         {project.name}
-        <span className={styles.quiet}>
-          {project.shots.length} shot{project.shots.length === 1 ? '' : 's'}
-        </span>
+        <span className={styles.quiet}>{counted(project.shots.length, 'shot')}</span>
       </h2>
       <div className={styles.wall}>
         {project.shots.map((shot) => (

@@ -6,6 +6,7 @@ import { rateFromDecimal, rateName, type Rate } from '@tender-lasso/core/timing'
 import { api, wordsOf, jobsChanged } from '../../session'
 import { uploadFiles, type UploadedFile } from './uploadFiles'
 import styles from './board.module.css'
+import { counted } from '../../words/counted'
 
 interface Inspected {
   kind: 'sequence' | 'movie'
@@ -104,7 +105,7 @@ export function OpenPlateDialog({
       {!failure && !plate && (
         <div>
           <p className={styles.quiet}>
-            {percent < 100 ? `Sending ${files.length} file${files.length === 1 ? '' : 's'}` : 'Looking at the files'}
+            {percent < 100 ? `Sending ${counted(files.length, 'file')}` : 'Looking at the files'}
           </p>
           <Progress aria-label="Sending" percent={percent} size="small" />
         </div>

@@ -7,6 +7,7 @@ import { rateName } from '@tender-lasso/core/timing'
 import { api, wordsOf, jobsChanged } from '../../session'
 import type { JobInfo, ProjectInfo } from '../../store'
 import styles from './board.module.css'
+import { counted } from '../../words/counted'
 
 export function ShotCard({
   shot,
@@ -120,4 +121,4 @@ export function ShotCard({
 }
 
 /** The first edit of a shot's log makes the shot itself. */
-const editsMade = (count: number) => (count < 1 ? 'not begun' : `${count} edit${count === 1 ? '' : 's'}`)
+const editsMade = (count: number) => (count < 1 ? 'not begun' : counted(count, 'edit'))

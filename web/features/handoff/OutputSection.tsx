@@ -23,6 +23,7 @@ import rows from '../properties/properties.module.css'
 import { NotesRow } from './NotesRow'
 import { COMPRESSION_WORDS, FORMAT_WORDS, LAYOUT_WORDS, PRIMARIES_WORDS, SCALE_WORDS } from './outputWords'
 import styles from './handoff.module.css'
+import { counted } from '../../words/counted'
 
 /** Settings of the output that is shown in the lower panel, and the button that writes it. */
 export function OutputSection() {
@@ -63,7 +64,7 @@ function Settings({ output }: { output: Output }) {
         disabled={mattes.length === 0 || !frames}
         onClick={() => void write()}
       >
-        Write {mattes.length} matte{mattes.length === 1 ? '' : 's'}
+        Write {counted(mattes.length, 'matte')}
       </Button>
       {mattes.length === 0 && (
         <p className={rows.hint}>There is no matte to hand off yet: draw a shape, or choose other Parts.</p>
@@ -287,11 +288,7 @@ function HeldRows({ output }: { output: Output }) {
               label: `${findObject(document, 'subject', part.subjectId)?.name ?? ''} ${part.name}`,
             }))}
             onChange={(partIds) =>
-              changeOutput(
-                output,
-                { holds: { what: 'parts', partIds } },
-                `${partIds.length} Part${partIds.length === 1 ? '' : 's'}`,
-              )
+              changeOutput(output, { holds: { what: 'parts', partIds } }, counted(partIds.length, 'Part'))
             }
           />
         </Row>

@@ -15,6 +15,7 @@ import { OutputDetails } from './OutputDetails'
 import { framesWord, SHORT_FORMATS, SHORT_LAYOUTS } from './outputWords'
 import { useRate } from './useRate'
 import styles from './handoff.module.css'
+import { counted } from '../../words/counted'
 
 /** What is handed off: each output with how far it is behind, and the deliveries of the one that is chosen. */
 export function OutputsFace() {
@@ -155,7 +156,7 @@ function State({ output, status }: { output: Output; status: HandoffStatus | nul
   const version = versionWord(Math.max(...own.filter(({ state }) => state === 'done').map((one) => one.version)))
   if (behind.edits === 0) return <span>{version}, up to date</span>
   const names = behind.partIds.map((id) => findObject(document, 'part', id)?.name ?? 'a deleted Part')
-  const words = `${version}, ${behind.edits} edit${behind.edits === 1 ? '' : 's'} behind: ${names.length > 0 ? names.join(', ') : 'its settings'}`
+  const words = `${version}, ${counted(behind.edits, 'edit')} behind: ${names.length > 0 ? names.join(', ') : 'its settings'}`
   return (
     <span className={styles.doubtful} title={words}>
       {words}

@@ -10,6 +10,7 @@ import { useShot, showReports, useReports } from '../../store'
 import { redo, undo, useJobs } from '../../session'
 import { HealthNotice } from '../health/HealthNotice'
 import styles from './header.module.css'
+import { counted } from '../../words/counted'
 
 const SAVE_WORDS = { saved: 'saved', saving: 'saving', offline: 'not sent yet', stopped: 'not stored' } as const
 const SAVE_TIPS = {
@@ -119,7 +120,7 @@ function SaveState() {
         className={saveState === 'stopped' ? styles.bad : isWaiting ? styles.doubtful : styles.quiet}
         data-testid="save-state"
       >
-        {isWaiting ? `${waiting} edit${waiting === 1 ? '' : 's'} ${SAVE_WORDS[saveState]}` : SAVE_WORDS[saveState]}
+        {isWaiting ? `${counted(waiting, 'edit')} ${SAVE_WORDS[saveState]}` : SAVE_WORDS[saveState]}
       </span>
     </Tooltip>
   )
@@ -133,7 +134,7 @@ function RunningJobs() {
   const total = running.reduce((sum, job) => sum + Math.max(1, job.total), 0)
   return (
     <span className={styles.number}>
-      {running.length} job{running.length === 1 ? '' : 's'} {Math.round((100 * done) / total)} %
+      {counted(running.length, 'job')} {Math.round((100 * done) / total)} %
     </span>
   )
 }

@@ -18,6 +18,7 @@ import { MoverStrength } from './MoverStrength'
 import { PinRow } from './PinRow'
 import { Row } from './Row'
 import styles from './properties.module.css'
+import { counted } from '../../words/counted'
 
 type Which = 'part' | 'shapes' | 'points'
 
@@ -115,9 +116,7 @@ export function MoverSection({ part }: { part: Part }) {
       )}
       {frozenMovers.length > 0 && (
         <Row label="Carried by" help="Motion of Movers that were let go exactly; no track changes it any more">
-          <span className={styles.value}>
-            {frozenMovers.length} kept motion{frozenMovers.length === 1 ? '' : 's'}
-          </span>
+          <span className={styles.value}>{counted(frozenMovers.length, 'kept motion')}</span>
         </Row>
       )}
       {which === 'part' && <PinRow part={part} />}
