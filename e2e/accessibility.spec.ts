@@ -83,7 +83,10 @@ test('no main screen has a serious fault for those who use other senses or other
   await expectNoFinding(page, 'sheet of keys')
   await artist.key('Escape')
   await artist.key('Shift+H')
+  await expect(page.getByLabel('Edits, newest first')).toBeVisible()
   await expectNoFinding(page, 'History')
+  await page.getByTitle('Versions', { exact: true }).click()
+  await expectNoFinding(page, 'Versions')
   await artist.key('Shift+H')
 })
 

@@ -1,3 +1,5 @@
+import { allOf } from '@tender-lasso/core/document'
+import { followedMatrix } from '@tender-lasso/core/evaluation'
 import { expect, test } from './test'
 import { Artist } from './artist'
 import { makeOwnShot } from './ownShot'
@@ -45,4 +47,43 @@ test('helpers of the page that die are told and started again: mattes and tracks
   await expect(page.getByTestId('message')).toContainText(/frames|stopped before|leaves the picture/, {
     timeout: 120_000,
   })
+})
+
+test('a shot left while it is tracked keeps what was found, and the next one hears nothing of it', async ({ page }) => {
+  const artist = new Artist(page, 1280, 720)
+  await makeOwnShot(page, 'Left', 'left', '/', 30)
+  await artist.settle()
+  // Pictures from the twentieth frame on do not come until they are let go.
+  let letGo = () => {}
+  const held = new Promise<void>((resolve) => (letGo = resolve))
+  await page.route('**/tiles?*', async (route) => {
+    const frames = new URL(route.request().url()).searchParams.get('frames')!.split(',').map(Number)
+    if (frames.some((frame) => frame >= 1020)) await held
+    await route.continue()
+  })
+  await artist.step('Track')
+  await artist.key('t')
+  await artist.drag(545, 385, 625, 445)
+  await artist.key('s')
+  await artist.key('e')
+  await expect.poll(async () => Number(await page.getByTestId('frame').textContent())).toBeGreaterThan(1004)
+  await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible()
+  await page.getByTitle('To the Shot board').click()
+
+  await page.getByRole('link', { name: 'Open WS_010 lamplighter', exact: true }).click()
+  await artist.settle()
+  await artist.goTo(1003)
+  letGo()
+  await expect(page.getByRole('button', { name: 'Stop' })).toBeHidden()
+  await page.waitForTimeout(1500)
+  await expect(page.getByTestId('frame')).toHaveText('1003')
+  await expect(page.getByRole('button', { name: 'Stop' })).toBeHidden()
+
+  await page.getByTitle('To the Shot board').click()
+  await page.getByRole('link', { name: 'Open left', exact: true }).click()
+  await artist.settle()
+  const [track] = allOf(await artist.storedDocument(), 'track')
+  const known = Array.from({ length: 30 }, (_, i) => 1001 + i).filter((frame) => followedMatrix(track!, frame))
+  expect(known.length).toBeGreaterThan(3)
+  expect(known).toEqual(known.map((_, i) => 1001 + i))
 })

@@ -2,10 +2,12 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Patch } from '@tender-lasso/core/document'
 import { documentOf, testPart, testShape, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
 import { NOTHING_SELECTED, useShot, type ShotInfo } from '../store'
+import { endShotWork } from '../session/shotWork'
 import { copySelected, pasteHere } from './clipboard'
 
 const edits = vi.hoisted(() => ({ made: [] as { label: string; patches: Patch[] }[] }))
-vi.mock('../session', () => ({
+vi.mock('../session', async () => ({
+  ...(await import('../session/shotWork')),
   edit: (label: string, patches: Patch[]) => {
     edits.made.push({ label, patches })
     return true
@@ -66,7 +68,7 @@ describe('the clipboard', () => {
   it('pastes nothing into another shot that was opened meanwhile', async () => {
     copySelected()
     const pasting = pasteHere()
-    useShot.setState({ info: { id: 'WS_020', firstFrame: 1001, lastFrame: 1012 } as ShotInfo })
+    endShotWork()
     await pasting
     expect(edits.made).toEqual([])
   })

@@ -11,7 +11,7 @@ import {
   type ClipboardContent,
 } from '@tender-lasso/core/edits'
 import { findObject } from '@tender-lasso/core/document'
-import { edit } from '../session'
+import { edit, whileOpen } from '../session'
 import { say, select, stillThere, useShot } from '../store'
 import { importSvg, looksLikeSvg, type PastedOnto } from './importSvg'
 import { editReaching, keyingNow } from './keying'
@@ -71,10 +71,11 @@ export function cutSelected() {
  * to another frame by then.
  */
 export async function pasteHere() {
-  const { info, frame, selection } = get()
+  const { frame, selection } = get()
+  const isOpen = whileOpen()
   await copying
   const text = (await navigator.clipboard?.readText().catch(() => null)) ?? lastCopied
-  if (get().info?.id !== info?.id) return
+  if (!isOpen()) return
   const onto = { frame, selection: stillThere(get().document, selection) }
   if (text && looksLikeSvg(text)) return importSvg(text, onto)
   const content = (text ? clipboardContent(text) : null) ?? (lastCopied ? clipboardContent(lastCopied) : null)

@@ -1,4 +1,4 @@
-import { api, pictureFrom, wordsOf } from '../session'
+import { api, pictureFrom, whileOpen, wordsOf } from '../session'
 import { say, setView, useShot, type DeliveredMatteShown, type DeliveryShown, type ShotState } from '../store'
 
 /** What is looked at of a delivery's manifest. */
@@ -9,8 +9,10 @@ interface ManifestSeen {
 
 /** Has a delivery be looked at in the viewer. */
 export async function showDelivery(jobId: string, name: string) {
+  const isOpen = whileOpen()
   try {
     const { mattes, output } = await api<ManifestSeen>(`/api/exports/${jobId}`)
+    if (!isOpen()) return
     if (mattes.length === 0) return say('doubtful', `${name} holds no matte`)
     setView({ delivery: { jobId, name, mattes, scale: output.scale, isCompared: true } })
   } catch (error) {

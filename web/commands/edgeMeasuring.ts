@@ -1,6 +1,6 @@
 import { outlineKeys, type Shape } from '@tender-lasso/core/document'
 import { say, shotRange, useShot, type MeasuredFrames, type Measuring, type ShotInfo } from '../store'
-import { wordsOf } from '../session'
+import { endWithShot, wordsOf } from '../session'
 import type { LitPlate } from '../workers/track.worker'
 import { plateOf, trackWorkers } from './trackWorkers'
 
@@ -49,6 +49,7 @@ export async function askedOfFrames<T>(
   if (!info) return null
   const own = ++latest
   const isAsked = () => own === latest
+  const ending = endWithShot(stopMeasuring)
   const plate = litPlateOf(info)
   const answers = new Array<T>(frames.length)
   let next = 0
@@ -73,5 +74,7 @@ export async function askedOfFrames<T>(
     // The others are not to go on for nothing.
     stopMeasuring()
     return null
+  } finally {
+    ending()
   }
 }

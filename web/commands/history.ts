@@ -21,11 +21,13 @@ async function documentAt(sequence: number): Promise<RotoDocument | null> {
   const name = `${session.shotId}/${sequence}`
   try {
     const document = known.get(name) ?? (await session.documentAt(sequence))
+    // The moment of a shot that was left meanwhile is not for the one that is open now.
+    if (shotSession() !== session) return null
     known.set(name, document)
     if (known.size > MOST_KNOWN) known.delete(known.keys().next().value!)
     return document
   } catch (error) {
-    say('bad', `That moment cannot be opened: ${wordsOf(error)}`)
+    if (shotSession() === session) say('bad', `That moment cannot be opened: ${wordsOf(error)}`)
     return null
   }
 }
@@ -64,7 +66,8 @@ export async function copyPartFrom(version: Version) {
   const part = selection.partId ? findObject(document, 'part', selection.partId) : undefined
   if (!part) return say('doubtful', 'Select the Part that is to be copied from the version')
   const then = await documentAt(version.sequence)
-  const content = then && selectionCopied(then, { keys: [], pointIds: new Set(), shapeIds: [], partId: part.id }, frame)
+  if (!then) return
+  const content = selectionCopied(then, { keys: [], pointIds: new Set(), shapeIds: [], partId: part.id }, frame)
   if (content?.kind !== 'parts') return say('doubtful', `${part.name} was not there in ${version.name}`)
   const pasted = partsPasted(get().document, content, part.subjectId, frame)
   if (edit(`copy ${part.name} from ${version.name}`, pasted.patches)) {

@@ -8,7 +8,8 @@ import { useShot, type ShotInfo } from '../store'
 import { importLottie } from './importLottie'
 
 const edits = vi.hoisted(() => ({ made: [] as { label: string; patches: Patch[] }[] }))
-vi.mock('../session', () => ({
+vi.mock('../session', async () => ({
+  ...(await import('../session/shotWork')),
   wordsOf: (error: unknown) => (error as Error).message,
   edit: (label: string, patches: Patch[]) => {
     edits.made.push({ label, patches })

@@ -1,5 +1,5 @@
 import type { ReadLottie } from '@tender-lasso/formats/lottie'
-import { edit, wordsOf } from '../session'
+import { edit, whileOpen, wordsOf } from '../session'
 import { say, shotRange, useShot } from '../store'
 import { counted } from '../words/counted'
 
@@ -11,6 +11,7 @@ const reader = async () => ({
 
 /** Outlines of a Lottie file as Parts of a new Subject, a Part a layer, its first frame on the shot's first; one edit. One unit is a pixel of the plate. */
 export async function importLottie(text: string): Promise<void> {
+  const isOpen = whileOpen()
   let read: ReadLottie
   let lottie: Awaited<ReturnType<typeof reader>>
   try {
@@ -20,7 +21,7 @@ export async function importLottie(text: string): Promise<void> {
     return say('doubtful', wordsOf(error))
   }
   const { info, document, editing } = useShot.getState()
-  if (!info) return
+  if (!info || !isOpen()) return
   const [first] = shotRange()
   const patches = lottie.lottiePatches(document, read, first, editing.strokeWidth)
   if (!edit(`read ${read.name}`.slice(0, 200), patches)) return

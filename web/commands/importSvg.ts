@@ -3,7 +3,7 @@ import { shapesOf } from '@tender-lasso/core/evaluation'
 import { boundsOf, type Box } from '@tender-lasso/core/geometry'
 import { isSmoothPoint } from '@tender-lasso/core/spline'
 import type { PathOutline } from '@tender-lasso/formats/svg'
-import { wordsOf, edit } from '../session'
+import { wordsOf, edit, whileOpen } from '../session'
 import { newPart } from './newObjects'
 import { say, select, useShot, selectedPart, type ShotState } from '../store'
 import { counted } from '../words/counted'
@@ -18,12 +18,14 @@ export type PastedOnto = Pick<ShotState, 'frame' | 'selection'>
 export const looksLikeSvg = (text: string) => /^\s*([mM][\s\d.,+-]|<\?xml|<svg|<!DOCTYPE svg)/.test(text)
 
 export async function importSvgFile(file: File): Promise<void> {
+  const isOpen = whileOpen()
   const text = await file.text().catch((error: unknown) => say('bad', `${file.name} cannot be read: ${wordsOf(error)}`))
-  if (typeof text === 'string') await importSvg(text)
+  if (typeof text === 'string' && isOpen()) await importSvg(text)
 }
 
 /** Outlines of an SVG as shapes with a key on this frame: in the selected Part, or in a new one. One unit is a pixel. */
 export async function importSvg(text: string, onto?: PastedOnto): Promise<void> {
+  const isOpen = whileOpen()
   let outlines: PathOutline[]
   try {
     // Few sessions read one, and its parser is large.
@@ -33,7 +35,7 @@ export async function importSvg(text: string, onto?: PastedOnto): Promise<void> 
     return say('doubtful', wordsOf(error))
   }
   const { document, info, editing } = useShot.getState()
-  if (!info) return
+  if (!info || !isOpen()) return
   const { frame, selection } = onto ?? useShot.getState()
   const box = boundsOf(outlines.flatMap(({ points }) => points.flatMap(({ x, y }) => [x, y])))
   const fit = fitted(box, info)

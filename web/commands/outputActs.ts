@@ -1,7 +1,7 @@
 import { findObject, newId, NEW_OUTPUT_FIELDS, type Output } from '@tender-lasso/core/document'
 import { freeName, objectAdded, objectsDeleted, outputNames, outputSet, outputsInOrder } from '@tender-lasso/core/edits'
 import { say, useShot } from '../store'
-import { api, edit, jobsChanged, wordsOf } from '../session'
+import { api, edit, jobsChanged, whileOpen, wordsOf } from '../session'
 import { counted } from '../words/counted'
 
 const get = useShot.getState
@@ -47,9 +47,12 @@ const PATIENCE_MS = 8000
 export async function writeOutputs(outputs: readonly Output[]) {
   const { info } = get()
   if (!info || outputs.length === 0) return
-  if (!(await allIsSaved())) {
-    say('bad', 'Edits are not stored yet, so nothing is written: try again when the header says that all is saved')
-    return
+  const isOpen = whileOpen()
+  if (!(await allIsSaved(isOpen))) {
+    const words = isOpen()
+      ? 'Edits are not stored yet, so nothing is written: try again when the header says that all is saved'
+      : `${info.name} was left before its edits were stored, so nothing of it is written`
+    return say('bad', words)
   }
   let asked = 0
   for (const output of outputs) {
@@ -64,8 +67,8 @@ export async function writeOutputs(outputs: readonly Output[]) {
   if (asked > 0) say('said', asked === 1 && outputs.length === 1 ? `Writing ${outputs[0]!.name}` : `Writing ${counted(asked, 'output')}`) // prettier-ignore
 }
 
-async function allIsSaved(): Promise<boolean> {
-  for (const until = Date.now() + PATIENCE_MS; Date.now() < until;) {
+async function allIsSaved(isOpen: () => boolean): Promise<boolean> {
+  for (const until = Date.now() + PATIENCE_MS; Date.now() < until && isOpen();) {
     if (get().saveState === 'saved') return true
     await new Promise((resolve) => setTimeout(resolve, 100))
   }

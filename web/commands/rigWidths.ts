@@ -2,7 +2,7 @@ import { jointWidened, type JointEnd } from '@tender-lasso/core/edits'
 import { withPatchesApplied, type Patch } from '@tender-lasso/core/document'
 import { boundsOf } from '@tender-lasso/core/geometry'
 import { halfWidthAcross } from '@tender-lasso/core/image'
-import { wordsOf, edit } from '../session'
+import { wordsOf, edit, whileOpen } from '../session'
 import { jointEndsOf } from '../selection'
 import { AnalysisTiles } from '../media'
 import { say, useShot } from '../store'
@@ -13,8 +13,10 @@ export async function takeWidthsFromPlate(): Promise<void> {
   const { info, frame } = state
   const ends = jointEndsOf(state)
   if (!info || ends.length === 0) return say('doubtful', 'Select a Part of a figure that was rigged by its joints')
+  const isOpen = whileOpen()
   try {
     const found = await widthsOnPlate(new AnalysisTiles(info.id, info.width, info.height), ends, frame)
+    if (!isOpen()) return
     const joints = new Set(ends.map(({ joint }) => nameOf(joint))).size
     if (found.size === 0) return say('doubtful', 'No clear edge at any joint: drag the widths')
     const { patches, count } = widenedNow(found, frame)

@@ -3,7 +3,7 @@ import { shotTaken } from '@tender-lasso/core/edits'
 import { objectsOfParts } from '@tender-lasso/core/handoff'
 import { readShotData, shotDataText } from '@tender-lasso/formats/shotData'
 import { say, useShot } from '../store'
-import { edit, wordsOf } from '../session'
+import { edit, whileOpen, wordsOf } from '../session'
 import { putOnClipboard, saveAsFile } from './textOut'
 import { counted } from '../words/counted'
 
@@ -42,11 +42,12 @@ export function takeShotData(text: string) {
 }
 
 export async function pasteShotData() {
+  const isOpen = whileOpen()
   let text: string
   try {
     text = await navigator.clipboard.readText()
   } catch {
     return say('doubtful', 'The browser does not let the clipboard be read: open it as a file')
   }
-  takeShotData(text)
+  if (isOpen()) takeShotData(text)
 }

@@ -21,6 +21,7 @@ import type { Box } from '@tender-lasso/core/geometry'
 import type { LumaImage } from '@tender-lasso/core/image'
 import { edgeSpread, RAMP_PER_SIGMA, type EdgePlace } from '@tender-lasso/core/measures'
 import { NOTHING_SELECTED, shownShutter, shownSoftness, useShot, type ShotInfo } from '../store'
+import { endShotWork } from '../session/shotWork'
 import { stopMeasuring } from './edgeMeasuring'
 import { findShutterOnPlate, takeOverShutter } from './plateShutter'
 import { measureSoftness, takeOverSoftness, takeOverSoftnessAtPoints } from './softness'
@@ -48,7 +49,8 @@ vi.mock('./trackWorkers', async () => {
   }
   return { plateOf: (info: unknown) => info, trackWorkers: () => [worker, worker] }
 })
-vi.mock('../session', () => ({
+vi.mock('../session', async () => ({
+  ...(await import('../session/shotWork')),
   wordsOf: (error: unknown) => (error as Error).message,
   edit: (label: string, patches: Patch[]) => {
     edits.made.push({ label, patches })
@@ -274,6 +276,13 @@ describe('softness over several frames', () => {
     stopMeasuring()
     await under
     expect(useShot.getState()).toMatchObject({ measuring: null, softness: null })
+  })
+
+  it('left with its shot, it is over: the next one hears nothing of it', async () => {
+    const under = measureSoftness('keys')
+    endShotWork()
+    await under
+    expect(useShot.getState()).toMatchObject({ measuring: null, softness: null, message: null })
   })
 })
 

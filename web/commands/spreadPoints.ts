@@ -2,7 +2,7 @@ import { objectAdded } from '@tender-lasso/core/edits'
 import { type Track } from '@tender-lasso/core/document'
 import { boundsOf } from '@tender-lasso/core/geometry'
 import { newPointTrack } from './newObjects'
-import { wordsOf, edit } from '../session'
+import { wordsOf, edit, whileOpen } from '../session'
 import { onlyTracks, say, select, useShot } from '../store'
 import { plateOf, trackWorkers } from './trackWorkers'
 
@@ -12,8 +12,9 @@ const HALF = 8
 
 /** Many points on the corners inside an outline of the present frame, as tracks that are followed together. */
 export async function spreadPoints(outline: readonly number[]): Promise<void> {
-  const { info, frame, document } = useShot.getState()
+  const { info, frame } = useShot.getState()
   if (!info) return
+  const isOpen = whileOpen()
   const box = boundsOf(outline)
   const area = (box.right - box.left) * (box.bottom - box.top)
   const spacing = Math.max(2 * HALF, Math.sqrt(area / MOST_POINTS) * 0.8)
@@ -21,6 +22,8 @@ export async function spreadPoints(outline: readonly number[]): Promise<void> {
     const [worker] = trackWorkers(1)
     const polygon = Float64Array.from(outline)
     const features = await worker!.features(plateOf(info), frame, [polygon], spacing, MOST_POINTS)
+    if (!isOpen()) return
+    const { document } = useShot.getState()
     if (features.length === 0) return say('doubtful', 'No corners here: mark an area with more texture')
     const made: Track[] = []
     let grown = document

@@ -1,5 +1,5 @@
 import { proxy } from 'comlink'
-import { findObject, type Track } from '@tender-lasso/core/document'
+import { findObject, type Patch, type Track } from '@tender-lasso/core/document'
 import {
   patchesForSamples,
   samplesReplaced,
@@ -12,14 +12,11 @@ import { canBeTracked, isSampleStale, trackPlans, trackStamp, type TrackPlanOpti
 import { identity } from '@tender-lasso/core/geometry'
 import { dealtByPlace, SLIDES_BELOW, type TrackedFrame, type TrackRun } from '@tender-lasso/core/tracking'
 import type { Found, RunEnd } from '../workers/track.worker'
-import { wordsOf, edit } from '../session'
+import { edit, endWithShot, whileOpen, wordsOf } from '../session'
 import { isLost, tellHow, type Outcome, type TrackDirection } from './trackReport'
 import { goTo, preview, say, shotRange, useShot } from '../store'
+import { showingNews } from './showingNews'
 import { plateOf, trackWorkers } from './trackWorkers'
-
-/** Milliseconds from one frame shown to the next at least, and times as long as showing it took. */
-const LEAST_WAIT_MS = 120
-const SHOWING_SHARE = 4
 
 let stopRunning: (() => void) | null = null
 
@@ -50,6 +47,8 @@ export async function runSelectedTracks(
     isStopped = true
     remotes.forEach((remote) => void remote.stop().catch(() => undefined))
   }
+  const isOpen = whileOpen()
+  const ending = endWithShot(stopRunning)
   const planned = new Map(free.map(({ id }) => [id, new Set<number>()]))
   try {
     for (const way of direction === 'both' ? (['forward', 'backward'] as const) : [direction]) {
@@ -61,6 +60,7 @@ export async function runSelectedTracks(
         return runs.map((run) => ({ track: track!, run }))
       })
       if (jobs.length && !isStopped) outcomes.push(...(await runJobs(jobs, way, remotes, plateOf(info))))
+      if (!isOpen()) return
     }
     const stop = outcomes.find(({ end }) => isLost(end))
     // A run in the other direction has gone on meanwhile.
@@ -68,13 +68,18 @@ export async function runSelectedTracks(
     const kept = free.map((track) => framesKept(track, planned.get(track.id)!, direction, at))
     tellHow(free, outcomes, kept, direction, (way) => void runSelectedTracks(way))
   } catch (error) {
+    if (!isOpen()) return
     // Those that live would go on for nothing.
     stopRunning?.()
     preview([])
     say('bad', `The tracks were not carried on: ${wordsOf(error)}`)
   } finally {
-    stopRunning = null
-    useShot.setState({ track: null })
+    ending()
+    // In the shot that is open now another run may be under way.
+    if (isOpen()) {
+      stopRunning = null
+      useShot.setState({ track: null })
+    }
   }
 }
 
@@ -99,26 +104,18 @@ async function runJobs(
   plate: ReturnType<typeof plateOf>,
 ): Promise<Outcome[]> {
   const found: TrackSample[][] = jobs.map(({ track }) => referenceSample(track))
+  const knownBefore = found.map(({ length }) => length)
   const total = jobs.reduce((sum, { run }) => sum + run.steps.length, 0)
   const start = performance.now()
   let done = 0
-  let hasEnded = false
-  let isShowing = false
-  let hasNews = false
-  /** Milliseconds from deciding to show the last one to its being on screen. */
-  let lastTook = 0
   const msLeft = () => ((total - done) * (performance.now() - start)) / Math.max(1, done)
-  // Showing a frame costs more than tracking it: a few times a second is enough to watch, less often for many tracks. Just
-  // before the end, which shows all, it would only hold that up.
-  const showNews = () => {
-    if (hasEnded || isShowing || !hasNews || msLeft() < lastTook) return
-    isShowing = true
-    hasNews = false
-    requestAnimationFrame(show)
+  const progress = (frame: number) => {
+    const seconds = (performance.now() - start) / 1000
+    const framesPerSecond = done / Math.max(0.001, seconds)
+    const trackIds = jobs.map(({ track }) => track.id)
+    useShot.setState({ track: { trackIds, frame, done, total, framesPerSecond, secondsLeft: msLeft() / 1000 } })
   }
-  const show = () => {
-    if (hasEnded) return
-    const began = performance.now()
+  const showing = showingNews(() => {
     progress(found[0]!.at(-1)?.frame ?? jobs[0]!.run.steps[0]!.frame)
     goTo(found[0]!.at(-1)?.frame ?? useShot.getState().frame)
     preview(
@@ -129,26 +126,7 @@ async function runJobs(
         ),
       ),
     )
-    // What was drawn is on screen by the second frame after this one. A timer waits: display frames asked for meanwhile cost as much as a tenth of the run.
-    requestAnimationFrame(() =>
-      requestAnimationFrame((shown) => {
-        lastTook = shown - began
-        setTimeout(
-          () => {
-            isShowing = false
-            showNews()
-          },
-          Math.max(LEAST_WAIT_MS, SHOWING_SHARE * lastTook),
-        )
-      }),
-    )
-  }
-  const progress = (frame: number) => {
-    const seconds = (performance.now() - start) / 1000
-    const framesPerSecond = done / Math.max(0.001, seconds)
-    const trackIds = jobs.map(({ track }) => track.id)
-    useShot.setState({ track: { trackIds, frame, done, total, framesPerSecond, secondsLeft: msLeft() / 1000 } })
-  }
+  }, msLeft)
   progress(jobs[0]!.run.steps[0]!.frame)
   const { document } = useShot.getState()
   const sampled = ({ track }: TrackJob, sample: TrackedFrame): TrackSample => ({
@@ -161,47 +139,51 @@ async function runJobs(
     jobs.map(({ run }) => run),
     remotes.length,
   )
-  const knownBefore = found.map(({ length }) => length)
   const slides = jobs.map(() => false)
+  /** Makes what was found an edit. Returns by job which frames that takes away. */
+  const keep = (ends: readonly RunEnd[]): number[][] => {
+    showing.end()
+    // Where nothing was found the reference frame has not become known either.
+    found.forEach((samples, i) => {
+      if (samples.length === knownBefore[i]) found[i] = []
+    })
+    const cleared = jobs.map((job, i) => framesCleared(job, found[i]!, ends[i]!))
+    preview([])
+    const last = found[0]!.at(-1)
+    if (last) goTo(last.frame)
+    edit(`track ${wordsFor(jobs)} ${way}`, patchesKept(jobs, found, cleared))
+    return cleared
+  }
+  const keepAsStopped = () => keep(jobs.map(() => ({ reason: 'stopped' })))
+  const ending = endWithShot(keepAsStopped)
+  const isOpen = whileOpen()
   const ends: RunEnd[] = []
-  await Promise.all(
-    shares.map(async (share, w) => {
-      const taken = (news: readonly Found[]) => {
-        for (const { index, sample } of news) {
-          const i = share[index]!
-          found[i]!.push(sampled(jobs[i]!, sample))
-          slides[i] ||= sample.hold < SLIDES_BELOW
-          done++
+  try {
+    await Promise.all(
+      shares.map(async (share, w) => {
+        const taken = (news: readonly Found[]) => {
+          for (const { index, sample } of news) {
+            const i = share[index]!
+            found[i]!.push(sampled(jobs[i]!, sample))
+            slides[i] ||= sample.hold < SLIDES_BELOW
+            done++
+          }
+          showing.hasNews()
         }
-        hasNews = true
-        showNews()
-      }
-      const runs = share.map((i) => jobs[i]!.run)
-      const own = await remotes[w]!.run(plate, runs, proxy(taken))
-      share.forEach((i, index) => (ends[i] = own[index]!))
-    }),
-  ).finally(() => (hasEnded = true))
-  // Where nothing was found the reference frame has not become known either.
-  found.forEach((samples, i) => {
-    if (samples.length === knownBefore[i]) found[i] = []
-  })
-  const { document: latest } = useShot.getState()
-  const cleared = jobs.map(({ track, run }, i) => {
-    // What a limit stopped keeps nothing that was made under other ones; what the artist stopped keeps all.
-    if (!isLost(ends[i]!)) return []
-    const reached = new Set(found[i]!.map(({ frame }) => frame))
-    return run.steps.flatMap(({ frame }) => (!reached.has(frame) && sampleAt(track, frame)?.state === 'tracked' ? [frame] : [])) // prettier-ignore
-  })
-  const patches = byTrack(jobs, (track, indices) => {
-    const now = findObject(latest, 'track', track.id)
-    if (!now) return []
-    const samples = indices.flatMap((i) => found[i]!)
-    return samplesReplaced(now, samples, indices.flatMap((i) => cleared[i]!)) // prettier-ignore
-  })
-  preview([])
-  const last = found[0]!.at(-1)
-  if (last) goTo(last.frame)
-  if (patches.length) edit(`track ${wordsFor(jobs)} ${way}`, patches)
+        const runs = share.map((i) => jobs[i]!.run)
+        const own = await remotes[w]!.run(plate, runs, proxy(taken))
+        share.forEach((i, index) => (ends[i] = own[index]!))
+      }),
+    )
+  } catch (error) {
+    // One helper died: what all have found until then holds.
+    if (isOpen()) keepAsStopped()
+    throw error
+  } finally {
+    ending()
+  }
+  if (!isOpen()) return []
+  const cleared = keep(ends)
   return jobs.map(({ track, run }, i) => {
     // A reference frame that only got another stamp was known and stays.
     const isNews = (frame: number) => frame !== track.referenceFrame || !sampleAt(track, frame)
@@ -216,6 +198,33 @@ async function runJobs(
       at: found[i]!.at(-1)?.frame ?? run.known[0]?.frame ?? track.referenceFrame,
       slides: slides[i]!,
     }
+  })
+}
+
+/** Frames that a track no longer knows. What a limit stopped keeps nothing that was made under other ones; what the artist stopped keeps all. */
+function framesCleared({ track, run }: TrackJob, found: readonly TrackSample[], end: RunEnd): number[] {
+  if (!isLost(end)) return []
+  const reached = new Set(found.map(({ frame }) => frame))
+  return run.steps.flatMap(({ frame }) =>
+    !reached.has(frame) && sampleAt(track, frame)?.state === 'tracked' ? [frame] : [],
+  )
+}
+
+/** For the tracks as they are by now. */
+function patchesKept(
+  jobs: readonly TrackJob[],
+  found: readonly TrackSample[][],
+  cleared: readonly number[][],
+): Patch[] {
+  const { document } = useShot.getState()
+  return byTrack(jobs, ({ id }, indices) => {
+    const now = findObject(document, 'track', id)
+    if (!now) return []
+    return samplesReplaced(
+      now,
+      indices.flatMap((i) => found[i]!),
+      indices.flatMap((i) => cleared[i]!),
+    )
   })
 }
 

@@ -1,11 +1,12 @@
-import { EMPTY_DOCUMENT, type Patch } from '@tender-lasso/core/document'
+import type { Patch } from '@tender-lasso/core/document'
 import { FrameCache } from '../media'
-import { NOTHING_SELECTED, say, sayInPassing, stillThere, useShot, type ShotInfo } from '../store'
+import { beginWithShot, forgetShot, say, sayInPassing, stillThere, useShot, type ShotInfo } from '../store'
 import { wordsOf } from './api'
 import { watchActs } from './artistActing'
 import { isBackgroundHeld } from './background'
 import { browserEditStore } from './editStore'
 import { watchReading } from './plateReading'
+import { endShotWork } from './shotWork'
 import { shotServerOf } from './shotServer'
 import { ShotSession, type SessionListener } from './shotSession'
 
@@ -38,23 +39,7 @@ export function openShot(info: ShotInfo, author: string): () => void {
   session = opened
   const budget = Number(localStorage.getItem('frame-budget')) || DEFAULT_BUDGET_BYTES
   frames = new FrameCache(info.id, info.width * info.height * 4, budget)
-  set({
-    info,
-    author,
-    frame: info.firstFrame,
-    selection: NOTHING_SELECTED,
-    setAside: [],
-    view: {
-      ...get().view,
-      zoom: 0,
-      steadyTrackId: null,
-      proofLaid: null,
-      keepInView: null,
-      compared: null,
-      delivery: null,
-      solo: [],
-    },
-  })
+  beginWithShot(info, author)
   const cache = frames
   const range = Array.from({ length: info.lastFrame - info.firstFrame + 1 }, (_, i) => info.firstFrame + i)
   // The first frame comes at once; the others fill the memory behind it in the artist's pauses.
@@ -80,13 +65,14 @@ export function openShot(info: ShotInfo, author: string): () => void {
   })
   opened.open().catch((error: unknown) => say('bad', wordsOf(error)))
   return () => {
+    endShotWork()
     opened.close()
     stopWatching()
     stopWatchingActs()
     frames?.clear()
     session = null
     frames = null
-    set({ info: null, document: EMPTY_DOCUMENT, shown: EMPTY_DOCUMENT, isPlaying: false, track: null })
+    forgetShot()
   }
 }
 

@@ -9,6 +9,8 @@ import {
 } from '@tender-lasso/core/document/testDocuments'
 import type { ShotInfo } from './serverAnswers'
 import {
+  beginWithShot,
+  forgetShot,
   goTo,
   NOTHING_SELECTED,
   posedPart,
@@ -102,5 +104,32 @@ describe('what comes by itself', () => {
       sayInPassing('The plate is read')
       expect(words()).toBe('There is no matte')
     }
+  })
+})
+
+describe('from one shot to the next', () => {
+  const softness = { shapeIds: ['outline'], frames: [] }
+  const leftBehind = () => {
+    const { softness, range, selection, message, track, view } = useShot.getState()
+    return [softness, range, selection.partId, message, track, view.solo.length, view.compared]
+  }
+
+  it('what belonged to the shot goes, settings stay', () => {
+    select({ partId: 'coat' })
+    say('said', 'drawn')
+    useShot.setState({ softness, range: [1040, 1060], tool: 'pen' })
+    useShot.setState({ view: { ...useShot.getState().view, solo: ['coat'], gamma: 1.4, compared: { name: 'first', document } } }) // prettier-ignore
+    beginWithShot({ ...info, firstFrame: 101, lastFrame: 112 }, 'Artist')
+    expect(leftBehind()).toEqual([null, null, null, null, null, 0, null])
+    const { frame, document: now, tool, view } = useShot.getState()
+    expect([frame, now.objects.size, tool, view.gamma]).toEqual([101, 0, 'pen', 1.4])
+  })
+
+  it('nothing is left of a shot that was closed', () => {
+    useShot.setState({ softness, range: [1040, 1060] })
+    select({ partId: 'coat' })
+    forgetShot()
+    expect(leftBehind()).toEqual([null, null, null, null, null, 0, null])
+    expect(useShot.getState().info).toBeNull()
   })
 })

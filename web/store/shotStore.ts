@@ -312,7 +312,19 @@ export interface ShotState {
   historyOpen: boolean
 }
 
-const atFirst: ShotState = {
+/** How the view begins in each shot; the rest of it stays as the artist had it. */
+const VIEW_WITHOUT_SHOT = {
+  zoom: 0,
+  steadyTrackId: null,
+  proofLaid: null,
+  keepInView: null,
+  compared: null,
+  delivery: null,
+  solo: [],
+} satisfies Partial<View>
+
+/** What belongs to the shot that is open: nothing of it comes along into the next one. */
+const WITHOUT_SHOT = {
   info: null,
   readStretches: null,
   document: EMPTY_DOCUMENT,
@@ -325,22 +337,31 @@ const atFirst: ShotState = {
   undoLabel: null,
   redoLabel: null,
   setAside: [],
-  author: 'Artist',
-  frame: 1001,
   isPlaying: false,
-  playMode: 'loop',
   droppedFrames: 0,
-  step: 'Study',
   outputId: null,
-  tool: 'select',
-  toolBeforeHold: null,
   bendSides: {},
   pivot: null,
-  editing: EDITING_AS_EVER,
   selection: NOTHING_SELECTED,
   lastSubjectId: null,
+  track: null,
+  pixelsUsed: null,
+  range: null,
+  message: null,
+  renamingId: null,
+} satisfies Partial<ShotState>
+
+const atFirst: ShotState = {
+  ...WITHOUT_SHOT,
+  author: 'Artist',
+  frame: 1001,
+  playMode: 'loop',
+  step: 'Study',
+  tool: 'select',
+  toolBeforeHold: null,
+  editing: EDITING_AS_EVER,
   view: {
-    zoom: 0,
+    ...VIEW_WITHOUT_SHOT,
     panX: 0,
     panY: 0,
     mode: 'plate',
@@ -353,30 +374,19 @@ const atFirst: ShotState = {
     exposure: 0,
     gamma: 1,
     channel: 'rgb',
-    steadyTrackId: null,
     isSteadySmooth: false,
-    solo: [],
     hideOverlays: false,
-    proofLaid: null,
     onion: NO_ONION,
     showsShutter: false,
     showsBox: true,
-    compared: null,
-    delivery: null,
     showPixelsUsed: false,
-    keepInView: null,
   },
-  track: null,
-  pixelsUsed: null,
   deliveredMatte: null,
-  range: null,
   timelineFace: 'threads',
   threadRows: { pinned: [], unfolded: [], search: '' },
-  message: null,
   prompt: null,
   tag: null,
   grip: null,
-  renamingId: null,
   panelsHidden: false,
   helpOpen: false,
   historyOpen: false,
@@ -400,6 +410,17 @@ export const useShot = create<ShotState>()(
 
 const set = useShot.setState
 const get = useShot.getState
+
+/** Begins with a shot on its first frame: settings and tools stay, what belonged to another shot goes. */
+export function beginWithShot(info: ShotInfo, author: string) {
+  const view = { ...get().view, ...VIEW_WITHOUT_SHOT }
+  set({ ...WITHOUT_SHOT, info, author, frame: info.firstFrame, view })
+}
+
+/** Takes all of the shot away that was open. */
+export function forgetShot() {
+  set({ ...WITHOUT_SHOT, view: { ...get().view, ...VIEW_WITHOUT_SHOT } })
+}
 
 /** Shows the document as the gesture under way would leave it. */
 export function preview(patches: Patch[]) {

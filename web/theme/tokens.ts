@@ -17,6 +17,8 @@ export const lassoTheme: ThemeConfig = {
     colorBorder: '#3a3a3a',
     colorBorderSecondary: '#303030',
     colorTextBase: CHALK,
+    // As --quiet: the library's own is too faint to be read on these greys.
+    colorTextDescription: '#a5a29c',
     // Dark on the accent: chalk on it would not be readable.
     colorTextLightSolid: '#10201b',
     fontFamily: "'Spline Sans Variable', sans-serif",

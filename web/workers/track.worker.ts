@@ -45,16 +45,17 @@ export interface Found {
   sample: TrackedFrame
 }
 
-let isStopped = false
+/** Runs that have not ended; the artist stops those of now, not ones begun after them. */
+const running = new Set<{ isStopped: boolean }>()
 /** Runs wait for frames that are still to be read; what is only looked at does not. */
-let isRunning = false
+const isAwaited = () => [...running].some(({ isStopped }) => !isStopped)
 let plateTiles: { plate: TrackPlate; tiles: AnalysisTiles } | null = null
 
 function tilesOf(plate: TrackPlate): AnalysisTiles {
   if (plateTiles?.plate.shotId !== plate.shotId) {
     plateTiles = {
       plate,
-      tiles: new AnalysisTiles(plate.shotId, plate.width, plate.height, undefined, () => isRunning && !isStopped),
+      tiles: new AnalysisTiles(plate.shotId, plate.width, plate.height, undefined, isAwaited),
     }
   }
   return plateTiles.tiles
@@ -124,8 +125,8 @@ const trackWorker = {
     runs: readonly TrackRun[],
     onFound: (found: readonly Found[]) => void | Promise<void>,
   ): Promise<RunEnd[]> {
-    isStopped = false
-    isRunning = true
+    const own = { isStopped: false }
+    running.add(own)
     rehearsal++
     let untold: Found[] = []
     let toldAt = performance.now()
@@ -141,10 +142,10 @@ const trackWorker = {
       (index, sample) => {
         untold.push({ index, sample })
         if (performance.now() - toldAt > TELL_MS) tell()
-        return !isStopped
+        return !own.isStopped
       },
-      () => !isStopped,
-    ).finally(() => (isRunning = false))
+      () => !own.isStopped,
+    ).finally(() => running.delete(own))
     tell()
     // News keep their order: when the last are taken, all are.
     await taken
@@ -152,7 +153,7 @@ const trackWorker = {
   },
 
   stop() {
-    isStopped = true
+    for (const one of running) one.isStopped = true
   },
 
   /**
@@ -160,7 +161,7 @@ const trackWorker = {
    * compiled. A run ends it.
    */
   async getReady(plate: TrackPlate, runs: readonly TrackRun[]) {
-    if (isRunning) return
+    if (running.size > 0) return
     const own = ++rehearsal
     const isWanted = () => own === rehearsal
     const near = runs.map((run) => ({ ...run, steps: run.steps.slice(0, REHEARSED) }))

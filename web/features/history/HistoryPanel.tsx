@@ -48,26 +48,35 @@ function Edits() {
   const isSaved = useShot((state) => state.saveState === 'saved')
   const document = useShot((state) => state.document)
   const compared = useShot((state) => state.view.compared?.name)
-  const [entries, setEntries] = useState<HistoryEntry[]>([])
+  /** Null before the first answer. */
+  const [entries, setEntries] = useState<HistoryEntry[] | null>(null)
   const [isAll, setIsAll] = useState(false)
   // What is stored anew stands at the top at once.
   useEffect(() => {
     if (!shotId || !isSaved) return
-    historyBefore(shotId, null)
-      .then((newest) => {
-        const oldest = newest.at(-1)?.sequence ?? 0
-        setEntries((known) => [...newest, ...known.filter((entry) => entry.sequence < oldest)])
-        if (newest.length < PAGE) setIsAll(true)
-      })
-      .catch((error: unknown) => say('bad', `The history cannot be read: ${wordsOf(error)}`))
+    let isOver = false
+    historyBefore(shotId, null).then((newest) => {
+      // A later question has been asked, and its answer holds more.
+      if (isOver) return
+      const oldest = newest.at(-1)?.sequence ?? 0
+      setEntries((known) => [...newest, ...(known ?? []).filter((entry) => entry.sequence < oldest)])
+      if (newest.length < PAGE) setIsAll(true)
+    }, sayUnread)
+    return () => void (isOver = true)
   }, [shotId, isSaved, document])
 
+  if (!entries) return <p className={styles.empty}>Looking …</p>
   if (entries.length === 0) return <Empty className={styles.empty} description="Nothing has been edited yet" />
   const more = async () => {
     if (!shotId) return
-    const older = await historyBefore(shotId, entries.at(-1)!.sequence)
-    setEntries([...entries, ...older])
-    if (older.length < PAGE) setIsAll(true)
+    try {
+      const older = await historyBefore(shotId, entries.at(-1)!.sequence)
+      // Asked for twice, they come twice.
+      setEntries((known) => known && [...known, ...older.filter(({ sequence }) => sequence < known.at(-1)!.sequence)])
+      if (older.length < PAGE) setIsAll(true)
+    } catch (error) {
+      sayUnread(error)
+    }
   }
   return (
     <VirtualRows
@@ -92,6 +101,8 @@ function Edits() {
     </VirtualRows>
   )
 }
+
+const sayUnread = (error: unknown) => say('bad', `The history cannot be read: ${wordsOf(error)}`)
 
 /** CSS pixels; as in history.module.css. */
 const ROW_HEIGHT = 26

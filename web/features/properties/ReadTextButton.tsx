@@ -2,7 +2,7 @@
 
 import { useRef } from 'react'
 import { Button } from 'antd'
-import { wordsOf } from '../../session'
+import { whileOpen, wordsOf } from '../../session'
 import { say } from '../../store'
 
 interface ReadTextButtonProps {
@@ -32,9 +32,11 @@ export function ReadTextButton({ words, title, label, accept, onText }: ReadText
         onChange={({ target }) => {
           const chosen = target.files?.[0]
           target.value = ''
-          chosen
-            ?.text()
-            .then(onText, (error: unknown) => say('bad', `${chosen.name} cannot be read: ${wordsOf(error)}`))
+          const isOpen = whileOpen()
+          chosen?.text().then(
+            (text) => isOpen() && onText(text),
+            (error: unknown) => say('bad', `${chosen.name} cannot be read: ${wordsOf(error)}`),
+          )
         }}
       />
     </>

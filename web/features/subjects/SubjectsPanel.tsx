@@ -3,6 +3,7 @@
 import { useState } from 'react'
 import { Button, Segmented, Tooltip } from 'antd'
 import { Plus } from 'lucide-react'
+import { EMPTY_DOCUMENT } from '@tender-lasso/core/document'
 import { objectAdded } from '@tender-lasso/core/edits'
 import { say, select, useShot } from '../../store'
 import { edit } from '../../session'
@@ -20,6 +21,8 @@ export function SubjectsPanel() {
   const isTracking = useShot((state) => state.step === 'Track')
   const [chosen, setChosen] = useState<{ face: Face; isTracking: boolean } | null>(null)
   const face = chosen?.isTracking === isTracking ? chosen.face : isTracking ? 'Tracks' : 'Tree'
+  // Before the shot is read, that nothing is in it would not be true.
+  const isRead = useShot(({ document }) => document !== EMPTY_DOCUMENT)
   const setFace = (next: Face) => setChosen({ face: next, isTracking })
   const addSubject = () => {
     const { document } = useShot.getState()
@@ -48,9 +51,9 @@ export function SubjectsPanel() {
         </span>
       </header>
       {face === 'Tracks' ? (
-        <TrackList />
+        isRead && <TrackList />
       ) : (
-        <div className={styles.scroll}>{face === 'Tree' ? <SubjectTree /> : <DepthList />}</div>
+        <div className={styles.scroll}>{isRead && (face === 'Tree' ? <SubjectTree /> : <DepthList />)}</div>
       )}
       {face !== 'Tracks' && (
         <footer className={styles.footer}>

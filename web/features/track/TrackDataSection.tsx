@@ -11,6 +11,7 @@ import {
   trackDataSettingsSchema,
   type TrackDataSettings,
 } from '@tender-lasso/formats/trackData'
+import { whileOpen } from '../../session'
 import { mainTrackId, say, settingsStorage, useShot } from '../../store'
 import { putOnClipboard, quadrilateralsOf, saveAsFile, takeTrackData, trackDataFor } from '../../commands'
 import { NumberField } from '../properties/NumberField'
@@ -79,8 +80,10 @@ export function TrackDataSection() {
     await putOnClipboard(words, track!.name)
   }
   const paste = async () => {
+    const isOpen = whileOpen()
     try {
-      takeTrackData(await navigator.clipboard.readText())
+      const text = await navigator.clipboard.readText()
+      if (isOpen()) takeTrackData(text)
     } catch {
       say('doubtful', 'The browser does not let the clipboard be read: open it as a file')
     }
