@@ -149,9 +149,9 @@ test('a shot opens while it is read: what is missing is shown so, and a track wa
   await artist.settle()
   // The last frame is not there yet, and the page says so in place of another picture.
   await artist.key('End')
-  await expect(page.getByTestId('unread')).toContainText('Frame 1640 is not read yet')
+  await expect(page.getByTestId('missing-frame')).toContainText('Frame 1640 is not read yet')
   await artist.key('Home')
-  await expect(page.getByTestId('unread')).toBeHidden()
+  await expect(page.getByTestId('missing-frame')).toBeHidden()
   await artist.step('Track')
   await artist.key('t')
   for (const [x, y] of [[160, 290], [300, 290], [300, 430], [160, 430]] as const) await artist.click(x, y) // prettier-ignore
@@ -160,7 +160,7 @@ test('a shot opens while it is read: what is missing is shown so, and a track wa
   // On a slow machine it waits often and shortly: looked at in every frame of the page.
   await page.getByText('waits for the plate').waitFor({ timeout: 60_000 })
   await expect(artist.message()).toContainText('640 frames', { timeout: 240_000 })
-  await expect(page.getByTestId('unread')).toBeHidden()
+  await expect(page.getByTestId('missing-frame')).toBeHidden()
   // What is told as done may still be on its way into the log.
   const wayOnLast = async () => {
     const track = [...(await artist.storedDocument()).objects.values()].find(({ kind }) => kind === 'track') as Track

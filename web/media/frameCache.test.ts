@@ -11,6 +11,8 @@ beforeEach(() => {
     const frame = Number(/frames\/(\d+)\//.exec(address)![1])
     asked.push(frame)
     if (frame === 1004) return Promise.reject(new TypeError('the network is away'))
+    // The connection is cut in the middle of its picture.
+    if (frame === 1008) return Promise.resolve({ ok: true, blob: () => Promise.reject(new TypeError('cut')) })
     return Promise.resolve({ ok: frame !== 1006, blob: () => Promise.resolve(frame) })
   })
   vi.stubGlobal('createImageBitmap', (blob: number) => Promise.resolve({ frame: blob, close: vi.fn() }))
@@ -27,6 +29,18 @@ describe('frames fetched ahead', () => {
     await cache.fetchAhead(range, () => true)
     expect(asked).toEqual([1002, 1001, 1003, 1004, 1005, 1006, 1007])
     expect([...cache.heldFrames()].sort()).toEqual([1001, 1002, 1003, 1005, 1007])
+  })
+
+  it('that do not come are known as lost until they do', async () => {
+    const cache = new FrameCache('shot', 1, 100)
+    for (const frame of [1004, 1006, 1008]) {
+      expect(await cache.load(frame)).toBeNull()
+      expect(cache.isLost(frame)).toBe(true)
+    }
+    expect(cache.isLost(1005)).toBe(false)
+    vi.stubGlobal('fetch', () => Promise.resolve({ ok: true, blob: () => Promise.resolve(1004) }))
+    expect(await cache.load(1004)).not.toBeNull()
+    expect(cache.isLost(1004)).toBe(false)
   })
 
   it('are told of one by one, and in steps to what only shows how many are held, until that is ended', async () => {

@@ -13,6 +13,8 @@ const STEP_MS = 250
 export class FrameCache {
   private readonly bitmaps = new Map<number, ImageBitmap>()
   private readonly loading = new Map<number, Promise<ImageBitmap | null>>()
+  /** Asked for in vain the last time. */
+  private readonly lost = new Set<number>()
   private readonly listeners = new Set<() => void>()
   private playhead = 0
   private held: ReadonlySet<number> | null = null
@@ -27,6 +29,11 @@ export class FrameCache {
 
   get(frame: number): ImageBitmap | undefined {
     return this.bitmaps.get(frame)
+  }
+
+  /** True for a frame that did not come when it was asked for last. */
+  isLost(frame: number): boolean {
+    return this.lost.has(frame)
   }
 
   get heldBytes(): number {
@@ -82,7 +89,7 @@ export class FrameCache {
     }
   }
 
-  /** The frame, fetched when it is not held. Null when the server has none. */
+  /** The frame, fetched when it is not held. Null when it is not read yet, or does not come; never rejects. */
   load(frame: number): Promise<ImageBitmap | null> {
     this.playhead = frame
     const held = this.bitmaps.get(frame)
@@ -90,7 +97,12 @@ export class FrameCache {
     if (!this.isReadable(frame)) return Promise.resolve(null)
     const running = this.loading.get(frame)
     if (running) return running
-    const started = this.fetchFrame(frame).finally(() => this.loading.delete(frame))
+    const started = this.fetchFrame(frame)
+      .catch(() => {
+        this.lost.add(frame)
+        return null
+      })
+      .finally(() => this.loading.delete(frame))
     this.loading.set(frame, started)
     return started
   }
@@ -122,13 +134,14 @@ export class FrameCache {
     return done
   }
 
-  private async fetchFrame(frame: number): Promise<ImageBitmap | null> {
-    const response = await fetch(`/api/shots/${this.shotId}/frames/${frame}/display`).catch(() => null)
-    if (!response?.ok) return null
+  private async fetchFrame(frame: number): Promise<ImageBitmap> {
+    const response = await fetch(`/api/shots/${this.shotId}/frames/${frame}/display`)
+    if (!response.ok) throw new Error(`Frame ${frame} was refused (status ${response.status})`)
     const bitmap = await createImageBitmap(await response.blob(), {
       colorSpaceConversion: 'none',
       premultiplyAlpha: 'none',
     })
+    this.lost.delete(frame)
     this.bitmaps.set(frame, bitmap)
     this.trim()
     this.tell()

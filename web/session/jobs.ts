@@ -21,10 +21,12 @@ function useWatched<Answer>(address: string, isBusy: (answer: Answer) => boolean
   const [answer, setAnswer] = useState<Answer | null>(null)
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout>
-    let isOver = false
+    let latest = 0
     const look = async () => {
+      const own = ++latest
       const found = await api<Answer>(address).catch(() => null)
-      if (isOver) return
+      // Asked anew meanwhile, or nobody looks any more: each answer that counts asks once more, and only one may.
+      if (own !== latest) return
       if (found) setAnswer(found)
       timer = setTimeout(() => void look(), found && isBusy(found) ? BUSY_MS : IDLE_MS)
     }
@@ -35,7 +37,7 @@ function useWatched<Answer>(address: string, isBusy: (answer: Answer) => boolean
     void look()
     lookers.add(now)
     return () => {
-      isOver = true
+      latest++
       clearTimeout(timer)
       lookers.delete(now)
     }

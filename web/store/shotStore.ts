@@ -258,6 +258,8 @@ export interface Message {
 export interface ShotState {
   info: ShotInfo | null
   readStretches: ReadStretches
+  /** The frame whose picture the viewer waits for, and whether it did not come; null: it is there, or has only just been asked for. */
+  awaited: { frame: number; isLost: boolean } | null
   document: RotoDocument
   /** The document with the gesture under way on top; what the viewer draws. */
   shown: RotoDocument
@@ -327,6 +329,7 @@ const VIEW_WITHOUT_SHOT = {
 const WITHOUT_SHOT = {
   info: null,
   readStretches: null,
+  awaited: null,
   document: EMPTY_DOCUMENT,
   shown: EMPTY_DOCUMENT,
   softness: null,

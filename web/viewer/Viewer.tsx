@@ -51,20 +51,26 @@ export function Viewer() {
       <canvas ref={plateCanvas} className={styles.layer} hidden />
       <canvas ref={restingCanvas} className={styles.layer} />
       <canvas ref={activeCanvas} className={styles.layer} data-testid="picture" />
-      <UnreadFrame />
+      <MissingFrame />
       {failure && <Alert className={styles.failure} type="error" showIcon title={failure} />}
     </div>
   )
 }
 
-/** In place of a picture that is still to be read. */
-function UnreadFrame() {
-  const isMissing = useShot(({ frame, readStretches }) => !isRead(frame, readStretches))
+/** In place of a picture that is not there. */
+function MissingFrame() {
   const frame = useShot((state) => state.frame)
-  if (!isMissing) return null
+  const isUnread = useShot(({ frame, readStretches }) => !isRead(frame, readStretches))
+  const awaited = useShot((state) => (state.awaited?.frame === state.frame ? state.awaited : null))
+  if (!isUnread && !awaited) return null
+  const why = isUnread
+    ? 'is not read yet'
+    : awaited!.isLost
+      ? 'does not come from the server; it is asked for again'
+      : 'is on its way'
   return (
-    <span className={styles.unread} data-testid="unread">
-      Frame {frame} is not read yet
+    <span className={styles.missing} role="status" data-testid="missing-frame">
+      Frame {frame} {why}
     </span>
   )
 }

@@ -1,5 +1,4 @@
 import type { Matrix3 } from '@tender-lasso/core/geometry'
-import { isRead } from '../media'
 import { frameCache } from '../session'
 import { useShot, withSolo, type ShotState } from '../store'
 import type { Camera } from './camera'
@@ -10,6 +9,10 @@ import { areRestingLinesOld, drawActiveLines, drawRestingLines, type OverlayPict
 import { drawPlainPlate, isPlainView } from './plainPlate'
 import { PlateRenderer } from './plateRenderer'
 import type { ToolHost } from './toolHost'
+
+/** Milliseconds after which it is said that a frame is on its way, and until one that did not come is asked for again. */
+const LATE_MS = 400
+const RETRY_MS = 2000
 
 /** Canvases over one another: the plate, without and with a graphics card; lines at rest; lines that move. */
 export interface Layers {
@@ -32,6 +35,7 @@ export class Compositor {
   private readonly fillCanvas = new MatteCanvas()
   private readonly ratio = Math.min(2, window.devicePixelRatio || 1)
   private scheduled = 0
+  private retry: ReturnType<typeof setTimeout> | undefined
   private isPlateOld = true
   private bitmap: ImageBitmap | null = null
   private matte: MattePreview | null = null
@@ -60,6 +64,7 @@ export class Compositor {
 
   close() {
     cancelAnimationFrame(this.scheduled)
+    clearTimeout(this.retry)
     this.stopWatching()
     this.mattes.close()
   }
@@ -120,24 +125,36 @@ export class Compositor {
     this.stopWatching = cache.onChange(() => {
       if (this.bitmap && this.bitmap.width !== 0) return
       this.bitmap = null
-      this.loadFrame(useShot.getState().frame)
+      const { frame } = useShot.getState()
+      // One that did not come is asked for again in its time, not whenever another comes.
+      if (!cache.isLost(frame)) this.loadFrame(frame)
     })
   }
 
   loadFrame(frame: number) {
+    clearTimeout(this.retry)
     const cache = frameCache()
     if (!cache) return
     const held = cache.get(frame)
     if (held) {
       this.bitmap = held
+      if (useShot.getState().awaited) useShot.setState({ awaited: null })
       this.paint(true)
       return
     }
+    const isShown = () => frameCache() === cache && useShot.getState().frame === frame
+    const late = setTimeout(() => {
+      const { awaited } = useShot.getState()
+      if (isShown() && awaited?.frame !== frame) useShot.setState({ awaited: { frame, isLost: false } })
+    }, LATE_MS)
     void cache.load(frame).then((bitmap) => {
-      const now = useShot.getState()
-      if (now.frame !== frame || (!bitmap && isRead(frame, now.readStretches))) return
+      clearTimeout(late)
+      if (!isShown()) return
       this.bitmap = bitmap
       this.paint(true)
+      const isLost = !bitmap && cache.isLost(frame)
+      useShot.setState({ awaited: isLost ? { frame, isLost } : null })
+      if (isLost) this.retry = setTimeout(() => isShown() && this.loadFrame(frame), RETRY_MS)
     })
   }
 

@@ -33,7 +33,8 @@ function startPlayback(): () => void {
     const step = Math.floor((now - startTime) / frameMs)
     if (step <= shownStep) return
     const frame = frameOf(step)
-    if (!cache.get(frame)) {
+    // One that does not come would hold it up for ever: the viewer says that it is missing.
+    if (!cache.get(frame) && !cache.isLost(frame)) {
       // Not there yet: hold the clock until it is, and count what should have been seen.
       void cache.load(frame)
       dropped += 1

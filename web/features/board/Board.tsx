@@ -108,12 +108,16 @@ function ProjectRow({
   onOpen(files: File[]): void
   onChanged(): void
 }) {
+  const { message } = App.useApp()
   const [isOver, setIsOver] = useState(false)
   const input = useRef<HTMLInputElement>(null)
   const drop = (event: DragEvent) => {
     event.preventDefault()
     setIsOver(false)
-    void droppedFiles(event.dataTransfer).then((files) => files.length && onOpen(files))
+    droppedFiles(event.dataTransfer).then(
+      (files) => files.length && onOpen(files),
+      (error: unknown) => void message.error(`What was dropped cannot be read: ${wordsOf(error)}`),
+    )
   }
   return (
     <section

@@ -85,6 +85,6 @@ function uploadOne(file: File, signal: AbortSignal, onBytes: (bytes: number) => 
     void upload.findPreviousUploads().then(([previous]) => {
       if (previous) upload.resumeFromPreviousUpload(previous)
       upload.start()
-    })
+    }, reject)
   })
 }

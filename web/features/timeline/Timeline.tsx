@@ -315,11 +315,16 @@ async function loadThumbnails(
   for (const frame of [...thumbnails.keys()]) if (!wanted.has(frame)) thumbnails.delete(frame)
   for (const frame of wanted) {
     if (thumbnails.has(frame) || !isRead(frame, useShot.getState().readStretches)) continue
-    const response = await fetch(`/api/shots/${info.id}/frames/${frame}/thumbnail`).catch(() => null)
-    if (!response?.ok) continue
-    thumbnails.set(frame, await createImageBitmap(await response.blob()))
+    const thumbnail = await thumbnailOf(info.id, frame).catch(() => null)
+    if (!thumbnail) continue
+    thumbnails.set(frame, thumbnail)
     paint()
   }
+}
+
+async function thumbnailOf(shotId: string, frame: number): Promise<ImageBitmap | null> {
+  const response = await fetch(`/api/shots/${shotId}/frames/${frame}/thumbnail`)
+  return response.ok ? createImageBitmap(await response.blob()) : null
 }
 
 const FACE_WORDS: Record<TimelineFace, [string, string]> = {

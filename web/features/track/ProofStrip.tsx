@@ -4,7 +4,8 @@ import { useEffect, useRef, useState } from 'react'
 import { findObject, type Track } from '@tender-lasso/core/document'
 import { followedOn } from '@tender-lasso/core/evaluation'
 import { patternFor } from '@tender-lasso/core/tracks'
-import { goTo, mainTrackId, shotRange, useShot } from '../../store'
+import { wordsOf } from '../../session'
+import { goTo, mainTrackId, say, shotRange, useShot } from '../../store'
 import { paintPatch, patchBox, patchOf } from './patches'
 import styles from './track.module.css'
 
@@ -27,7 +28,8 @@ export function ProofStrip() {
 
 function Strip({ track }: { track: Track }) {
   const frame = useShot((state) => state.frame)
-  const [patches, setPatches] = useState<readonly Patch[]>([])
+  /** Null before there is one. */
+  const [patches, setPatches] = useState<readonly Patch[] | null>(null)
   const box = patchBox(track, track.referenceFrame)
   const width = Math.max(12, Math.min(260, Math.round((HEIGHT * (box.right - box.left)) / (box.bottom - box.top))))
   const strip = useRef<HTMLDivElement>(null)
@@ -38,7 +40,7 @@ function Strip({ track }: { track: Track }) {
     const frames = all.filter((at) => followedOn(track, at) !== null)
     // A pattern given later is the picture that its own frames are held against.
     const references = new Map<number, Float32Array>()
-    void (async () => {
+    const lay = async () => {
       const made: Patch[] = []
       for (const f of frames) {
         const pattern = patternFor(track, f).frame
@@ -52,16 +54,22 @@ function Strip({ track }: { track: Track }) {
         if (made.length % 8 === 0) setPatches([...made])
       }
       setPatches(made)
-    })()
+    }
+    lay().catch((error: unknown) => {
+      if (!isCurrent) return
+      say('bad', `The strip could not be laid: ${wordsOf(error)}`)
+      setPatches((laid) => laid ?? [])
+    })
     return () => {
       isCurrent = false
     }
   }, [track, width])
   useEffect(() => {
     strip.current?.querySelector('[aria-current="true"]')?.scrollIntoView({ block: 'nearest', inline: 'center' })
-  }, [frame, patches.length])
+  }, [frame, patches?.length])
+  if (!patches) return <p className={styles.empty}>Laying the strip</p>
   if (patches.length === 0)
-    return <p className={styles.empty}>{track.blocks.length ? 'Laying the strip' : 'Not tracked yet'}</p>
+    return <p className={styles.empty}>{track.blocks.length ? 'Nothing of the strip is there' : 'Not tracked yet'}</p>
   const middle = patches.map((p) => p.difference).sort((a, b) => a - b)[patches.length >> 1]!
   return (
     <div ref={strip} className={styles.strip} aria-label="Proof strip">
