@@ -49,7 +49,9 @@ test('helpers of the page that die are told and started again: mattes and tracks
   })
 })
 
-test('a shot left while it is tracked keeps what was found, and the next one hears nothing of it', async ({ page }) => {
+test('a shot left while it is tracked or played keeps what was found, and the next one hears nothing of it', async ({
+  page,
+}) => {
   const artist = new Artist(page, 1280, 720)
   await makeOwnShot(page, 'Left', 'left', '/', 30)
   await artist.settle()
@@ -86,4 +88,13 @@ test('a shot left while it is tracked keeps what was found, and the next one hea
   const known = Array.from({ length: 30 }, (_, i) => 1001 + i).filter((frame) => followedMatrix(track!, frame))
   expect(known.length).toBeGreaterThan(3)
   expect(known).toEqual(known.map((_, i) => 1001 + i))
+
+  // The same of a shot that was left while it played.
+  await artist.key(' ')
+  await expect(page.getByTestId('frame')).not.toHaveText('1001')
+  await page.getByTitle('To the Shot board').click()
+  await page.getByRole('link', { name: 'Open WS_010 lamplighter', exact: true }).click()
+  await artist.settle()
+  await page.waitForTimeout(1500)
+  await expect(page.getByTestId('frame')).toHaveText('1001')
 })

@@ -37,4 +37,7 @@ export function report(title: string, lines: readonly ReportLine[]) {
   })
 }
 
+/** Reports speak of one shot's objects. */
+export const forgetReports = () => useReports.setState({ reports: [], isOpen: false })
+
 export const showReports = (isOpen: boolean) => useReports.setState({ isOpen })

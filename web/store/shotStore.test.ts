@@ -7,6 +7,7 @@ import {
   testSubject,
   testTrack,
 } from '@tender-lasso/core/document/testDocuments'
+import { report, useReports } from './reports'
 import type { ShotInfo } from './serverAnswers'
 import {
   beginWithShot,
@@ -128,7 +129,9 @@ describe('from one shot to the next', () => {
   it('nothing is left of a shot that was closed', () => {
     useShot.setState({ softness, range: [1040, 1060] })
     select({ partId: 'coat' })
+    report('Track forward', [{ kind: 'bad', words: 'board was lost on 1020', acts: [] }])
     forgetShot()
+    expect(useReports.getState()).toEqual({ reports: [], isOpen: false })
     expect(leftBehind()).toEqual([null, null, null, null, null, 0, null])
     expect(useShot.getState().info).toBeNull()
   })

@@ -15,6 +15,7 @@ import {
 import type { EdgeMeasure, ShutterEstimate, ShutterVote, Softness } from '@tender-lasso/core/measures'
 import type { ReadStretches } from '../media'
 import { fittingSettings, rememberedOf, settingsStorage } from './rememberedSettings'
+import { forgetReports } from './reports'
 import type { SaveState, SetAside } from './saving'
 import type { Step, ToolName } from './steps'
 import type { ShotInfo } from './serverAnswers'
@@ -416,13 +417,14 @@ const get = useShot.getState
 
 /** Begins with a shot on its first frame: settings and tools stay, what belonged to another shot goes. */
 export function beginWithShot(info: ShotInfo, author: string) {
-  const view = { ...get().view, ...VIEW_WITHOUT_SHOT }
-  set({ ...WITHOUT_SHOT, info, author, frame: info.firstFrame, view })
+  forgetShot()
+  set({ info, author, frame: info.firstFrame })
 }
 
 /** Takes all of the shot away that was open. */
 export function forgetShot() {
   set({ ...WITHOUT_SHOT, view: { ...get().view, ...VIEW_WITHOUT_SHOT } })
+  forgetReports()
 }
 
 /** Shows the document as the gesture under way would leave it. */

@@ -1,6 +1,6 @@
 import { framesPerSecond } from '@tender-lasso/core/timing'
 import { goTo, shotRange, useShot } from '../store'
-import { frameCache } from '../session'
+import { endWithShot, frameCache } from '../session'
 
 /**
  * Plays at the plate's rate from the cache: the frame to show follows the clock, and one that cannot be shown in time is
@@ -51,11 +51,14 @@ function startPlayback(): () => void {
   }
   useShot.setState({ isPlaying: true, droppedFrames: 0 })
   request = requestAnimationFrame(tick)
-  return () => {
+  const stop = () => {
     isStopped = true
+    ending()
     cancelAnimationFrame(request)
     useShot.setState({ isPlaying: false })
   }
+  const ending = endWithShot(stop)
+  return stop
 }
 
 let stop: (() => void) | null = null
