@@ -89,7 +89,7 @@ module.exports = {
       name: 'public-face-inside-web',
       comment: "a room's index.ts is its public face",
       severity: 'error',
-      from: { path: '^web/([^/]+)/' },
+      from: { path: '^web/([^/]+)/', pathNot: '\\.test\\.ts$' },
       to: {
         path: '^web/(store|media|session|selection|commands)/.+',
         pathNot: '^web/($1/|[^/]+/index\\.ts$)',

@@ -27,6 +27,10 @@ function startPlayback(): () => void {
   }
   const ahead = Array.from({ length }, (_, i) => frameOf(i))
   void cache.fetchAhead(ahead, () => !isStopped)
+  const holdClock = (now: number) => (startTime = now - shownStep * frameMs)
+  // A page out of sight shows no frames: that it did not is no fault, and it goes on where it was.
+  const seenAgain = () => void (document.hidden || holdClock(performance.now()))
+  document.addEventListener('visibilitychange', seenAgain)
   const tick = (now: number) => {
     if (isStopped) return
     request = requestAnimationFrame(tick)
@@ -38,7 +42,7 @@ function startPlayback(): () => void {
       // Not there yet: hold the clock until it is, and count what should have been seen.
       void cache.load(frame)
       dropped += 1
-      startTime = now - shownStep * frameMs
+      holdClock(now)
       useShot.setState({ droppedFrames: dropped })
       return
     }
@@ -55,6 +59,7 @@ function startPlayback(): () => void {
     isStopped = true
     ending()
     cancelAnimationFrame(request)
+    document.removeEventListener('visibilitychange', seenAgain)
     useShot.setState({ isPlaying: false })
   }
   const ending = endWithShot(stop)
