@@ -142,7 +142,17 @@ export class Artist {
   /** The document as it is stored, once all acts are. */
   async storedDocument(): Promise<RotoDocument> {
     await this.saved()
-    const answer = await this.page.request.get(`/api/shots/${this.page.url().split('/').at(-1)!}/document`)
+    return this.documentOf(this.shotId)
+  }
+
+  /** The open shot's, as its address says. */
+  get shotId(): string {
+    return this.page.url().split('/').at(-1)!
+  }
+
+  /** What the server has of a shot by now. */
+  async documentOf(shotId: string): Promise<RotoDocument> {
+    const answer = await this.page.request.get(`/api/shots/${shotId}/document`)
     const objects = decodeObjects(new Uint8Array(await answer.body()))
     return { objects: new Map(objects.map((object) => [object.id, object])) }
   }

@@ -97,4 +97,18 @@ test('a shot left while it is tracked or played keeps what was found, and the ne
   await artist.settle()
   await page.waitForTimeout(1500)
   await expect(page.getByTestId('frame')).toHaveText('1001')
+
+  // What is drawn in the moment before it is left arrives all the same.
+  const { shotId } = artist
+  const shapes = async () => allOf(await artist.documentOf(shotId), 'shape').length
+  const before = await shapes()
+  await page.route('**/api/shots/*/edits', async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 500))
+    await route.continue()
+  })
+  await artist.key('p')
+  for (const [x, y] of [[300, 220], [460, 220], [460, 380]] as const) await artist.click(x, y) // prettier-ignore
+  await artist.key('Enter')
+  await page.getByTitle('To the Shot board').click()
+  await expect.poll(shapes).toBe(before + 1)
 })

@@ -6,7 +6,7 @@ import { watchActs } from './artistActing'
 import { isBackgroundHeld } from './background'
 import { browserEditStore } from './editStore'
 import { watchReading } from './plateReading'
-import { endShotWork } from './shotWork'
+import { endShotWork, whileOpen } from './shotWork'
 import { shotServerOf } from './shotServer'
 import { ShotSession, type SessionListener } from './shotSession'
 
@@ -25,15 +25,18 @@ const DEFAULT_BUDGET_BYTES = 1.5e9
 
 /** Opens a shot: its document, its frames. Returns what ends it. */
 export function openShot(info: ShotInfo, author: string): () => void {
+  const isOpen = whileOpen()
+  // What the last edits of a shot that was left come to is told in the one that is open by then.
+  const about = () => (isOpen() ? '' : `${info.name}: `)
   const listener: SessionListener = {
     onDocument: (document) => set({ document, shown: document, selection: stillThere(document, get().selection) }),
     onSaveState: (saveState, waiting) => set({ saveState, waiting }),
     onSetAside: (one) => {
-      set({ setAside: [...get().setAside, one] })
-      say('bad', `Set aside: ${one.label} (${one.reason})`)
+      if (isOpen()) set({ setAside: [...get().setAside, one] })
+      say('bad', `${about()}Set aside: ${one.label} (${one.reason})`)
     },
     onUndoable: (undoLabel, redoLabel) => set({ undoLabel, redoLabel }),
-    onTrouble: (words) => say('bad', words),
+    onTrouble: (words) => say('bad', about() + words),
   }
   const opened = new ShotSession(info.id, author, listener, shotServerOf(info.id), browserEditStore)
   session = opened
@@ -63,7 +66,7 @@ export function openShot(info: ShotInfo, author: string): () => void {
       else say('bad', `The plate was not read to its end: ${now.message}`)
     },
   })
-  opened.open().catch((error: unknown) => say('bad', wordsOf(error)))
+  opened.open().catch((error: unknown) => isOpen() && say('bad', wordsOf(error)))
   return () => {
     endShotWork()
     opened.close()

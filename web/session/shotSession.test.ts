@@ -1,6 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { applyBatch, batchFromJson, findObject, isConflict, toJson, type CommittedBatch, type EditBatch, type Patch, type RotoDocument } from '@tender-lasso/core/document' // prettier-ignore
 import { documentOf, testBatch, testPart, testShot, testSubject } from '@tender-lasso/core/document/testDocuments'
+import { objectAdded } from '@tender-lasso/core/edits'
 import { ApiProblem } from './api'
 import { ShotSession, type BatchAnswer, type EditStore, type ShotServer } from './shotSession'
 import type { SetAside } from '../store'
@@ -122,6 +123,65 @@ async function opened(author?: string) {
   await settled()
   return one
 }
+
+describe('a shot that is left', () => {
+  it('has sent what was edited just before, and nothing more is heard of its document', async () => {
+    const one = await opened()
+    one.edit('name', named('coat', 'cloak'))
+    one.close()
+    const [states, shown] = [told.states.length, told.document]
+    await settled()
+    expect([server.log.length, store.rows.size]).toEqual([1, 0])
+    expect([told.states.length, told.document]).toEqual([states, shown])
+  })
+
+  it('is told of nothing by an answer that was under way', async () => {
+    const one = await opened()
+    let answer = () => {}
+    server.instead = (batches) =>
+      new Promise((resolve) => (answer = () => resolve(batches.map((batch) => server.commit(batch)))))
+    one.edit('name', named('coat', 'cloak'))
+    await settled()
+    one.close()
+    told.document = null
+    answer()
+    await settled()
+    expect([server.log.length, store.rows.size, told.document]).toEqual([1, 0, null])
+  })
+
+  it('before it was read, sends what was edited once it is', async () => {
+    const one = session()
+    const opening = one.open()
+    one.edit('name', [objectAdded({ ...testSubject, id: 'passer-by' })])
+    one.close()
+    await opening
+    await settled()
+    expect([server.log.length, store.rows.size, told.states.at(-1)]).toEqual([1, 0, 'saving 1'])
+  })
+
+  it('while the server is away is not sent again and again: the browser keeps it for the next visit', async () => {
+    const one = await opened()
+    server.instead = () => Promise.reject(new ApiProblem(0, 'offline', 'The server cannot be reached'))
+    one.edit('name', named('coat', 'cloak'))
+    await settled()
+    one.close()
+    await vi.advanceTimersByTimeAsync(60_000)
+    expect(server.sent.length).toBeLessThan(4)
+    expect(store.rows.size).toBe(1)
+    server.instead = null
+    await opened()
+    expect([server.log.length, store.rows.size, nameShown()]).toEqual([1, 0, 'cloak'])
+  })
+
+  it('and whose last edit is set aside then, says so', async () => {
+    const one = await opened()
+    server.commit(testBatch(named('coat', 'cape'), { author: 'Ben' }))
+    one.edit('name', named('coat', 'cloak'))
+    one.close()
+    await settled()
+    expect(told.aside.map(({ label }) => label)).toEqual(['name'])
+  })
+})
 
 describe('edits of an open shot', () => {
   it('are shown at once, sent, and forgotten by the browser when they are answered', async () => {

@@ -17,6 +17,7 @@ import {
 import type { SaveState, SetAside } from '../store'
 import { ApiProblem, wordsOf } from './api'
 
+/** After the shot is left only what is set aside or troubles is told. */
 export interface SessionListener {
   onDocument(document: RotoDocument): void
   onSaveState(state: SaveState, waiting: number): void
@@ -111,17 +112,21 @@ export class ShotSession {
     // An edit made while the shot was being read stands in both: kept here, and among what waits.
     const known = new Set(this.replica.pending.map((batch) => batch.batchId))
     for (const batch of waiting) if (!known.has(batch.batchId)) this.adopt(batch)
-    if (this.closed) return
     this.isOpen = true
-    if (this.stopped === null) this.follow()
+    if (this.stopped === null && !this.closed) this.follow()
     this.publish()
     void this.send()
   }
 
+  /**
+   * Leaves the shot: the listener hears no more of its document. What waits is still sent, once; where that fails the
+   * browser keeps it until the shot is opened again.
+   */
   close() {
     this.closed = true
     this.unfollow()
     clearTimeout(this.retry)
+    void this.send()
   }
 
   /** One gesture. Returns false when it does not fit the document. @throws Error in words when none can be made */
@@ -280,7 +285,7 @@ export class ShotSession {
   }
 
   private async send(): Promise<void> {
-    if (this.sending || this.closed || !this.isOpen || this.stopped !== null) return
+    if (this.sending || !this.isOpen || this.stopped !== null) return
     this.sending = true
     try {
       for (;;) {
@@ -345,6 +350,7 @@ export class ShotSession {
     if (status >= 400 && status < 500 && status !== 408 && status !== 429) return this.stop(this.wordsOfStop(error))
     this.publishSaveState('offline')
     clearTimeout(this.retry)
+    if (this.closed) return
     this.retry = setTimeout(() => void this.send(), this.retryMs)
     this.retryMs = Math.min(LONGEST_RETRY_MS, this.retryMs * 2)
   }
@@ -358,10 +364,12 @@ export class ShotSession {
   private publishSaveState(state: SaveState) {
     const shown = this.stopped === null ? state : 'stopped'
     this.isOffline = shown === 'offline'
+    if (this.closed) return
     this.listener.onSaveState(shown, this.unanswered().length)
   }
 
   private publish() {
+    if (this.closed) return
     this.listener.onDocument(this.replica.live)
     const { undo, redo } = this.stacks()
     this.listener.onUndoable(undo.at(-1)?.label ?? null, redo.at(-1)?.label ?? null)
