@@ -31,133 +31,134 @@ export function ViewStrip() {
   )
   return (
     <div className={styles.strip} role="toolbar" aria-label="View">
-      {VIEW_MODES.map((mode, i) => (
-        <Tooltip key={mode} title={`${MODE_WORDS[mode][1]} (${i + 1})`} mouseEnterDelay={0.6}>
+      <div className={styles.rolled} onWheel={({ currentTarget, deltaY }) => void (currentTarget.scrollLeft += deltaY)}>
+        {VIEW_MODES.map((mode, i) => (
+          <Tooltip key={mode} title={`${MODE_WORDS[mode][1]} (${i + 1})`} mouseEnterDelay={0.6}>
+            <button
+              type="button"
+              className={mode === view.mode ? styles.active : styles.choice}
+              aria-pressed={mode === view.mode}
+              onClick={() => setView({ mode })}
+            >
+              {MODE_WORDS[mode][0]}
+            </button>
+          </Tooltip>
+        ))}
+        {view.mode === 'fill' && (
+          <span className={styles.few}>
+            <NumberField
+              label="Opacity of the fill"
+              value={Math.round(view.fillOpacity * 100)}
+              unit="%"
+              min={0}
+              max={100}
+              step={1}
+              onCommit={(percent) => setView({ fillOpacity: percent / 100 })}
+            />
+          </span>
+        )}
+        {view.mode === 'cutout' && <GroundChoice />}
+        <span className={styles.rule} />
+        <Tooltip title="Channel shown (Shift R, G, B, L)" mouseEnterDelay={0.6}>
           <button
             type="button"
-            className={mode === view.mode ? styles.active : styles.choice}
-            aria-pressed={mode === view.mode}
-            onClick={() => setView({ mode })}
+            className={view.channel === 'rgb' ? styles.choice : styles.active}
+            onClick={() => setView({ channel: CHANNELS[(CHANNELS.indexOf(view.channel) + 1) % CHANNELS.length]! })}
           >
-            {MODE_WORDS[mode][0]}
+            {CHANNEL_NAMES[view.channel]}
           </button>
         </Tooltip>
-      ))}
-      {view.mode === 'fill' && (
-        <span className={styles.few}>
-          <NumberField
-            label="Opacity of the fill"
-            value={Math.round(view.fillOpacity * 100)}
-            unit="%"
-            min={0}
-            max={100}
-            step={1}
-            onCommit={(percent) => setView({ fillOpacity: percent / 100 })}
-          />
-        </span>
-      )}
-      {view.mode === 'cutout' && <GroundChoice />}
-      <span className={styles.rule} />
-      <Tooltip title="Channel shown (Shift R, G, B, L)" mouseEnterDelay={0.6}>
-        <button
-          type="button"
-          className={view.channel === 'rgb' ? styles.choice : styles.active}
-          onClick={() => setView({ channel: CHANNELS[(CHANNELS.indexOf(view.channel) + 1) % CHANNELS.length]! })}
-        >
-          {CHANNEL_NAMES[view.channel]}
-        </button>
-      </Tooltip>
-      <NumberField
-        label="Exposure in stops, for the eye only"
-        prefix="EV"
-        value={view.exposure}
-        min={-8}
-        max={8}
-        step={0.1}
-        decimals={1}
-        onCommit={(exposure) => setView({ exposure })}
-      />
-      <NumberField
-        label="Gamma, for the eye only"
-        prefix="γ"
-        value={view.gamma}
-        min={0.2}
-        max={5}
-        step={0.05}
-        decimals={2}
-        onCommit={(gamma) => setView({ gamma })}
-      />
-      <span className={styles.rule} />
-      <Tooltip
-        title="Hold the picture still by the selected track, so that only the drift is left to see (Y)"
-        mouseEnterDelay={0.6}
-      >
-        <button
-          type="button"
-          className={steady ? styles.active : styles.choice}
-          aria-pressed={!!steady}
-          onClick={toggleSteady}
-        >
-          {steady ? `Steady: ${steady}` : 'Steady'}
-        </button>
-      </Tooltip>
-      {steady && (
+        <NumberField
+          label="Exposure in stops, for the eye only"
+          prefix="EV"
+          value={view.exposure}
+          min={-8}
+          max={8}
+          step={0.1}
+          decimals={1}
+          onCommit={(exposure) => setView({ exposure })}
+        />
+        <NumberField
+          label="Gamma, for the eye only"
+          prefix="γ"
+          value={view.gamma}
+          min={0.2}
+          max={5}
+          step={0.05}
+          decimals={2}
+          onCommit={(gamma) => setView({ gamma })}
+        />
+        <span className={styles.rule} />
         <Tooltip
-          title="Follows the way of the camera without its shake, in place of holding still (Shift Y)"
+          title="Hold the picture still by the selected track, so that only the drift is left to see (Y)"
           mouseEnterDelay={0.6}
         >
           <button
             type="button"
-            className={view.isSteadySmooth ? styles.active : styles.choice}
-            aria-pressed={view.isSteadySmooth}
-            onClick={() => setView({ isSteadySmooth: !view.isSteadySmooth })}
+            className={steady ? styles.active : styles.choice}
+            aria-pressed={!!steady}
+            onClick={toggleSteady}
           >
-            on rails
+            {steady ? <Named what="Steady" name={steady} /> : 'Steady'}
           </button>
         </Tooltip>
-      )}
-      {keptName && (
-        <Tooltip title="The view goes along with it; click to let it go (Alt Y)" mouseEnterDelay={0.6}>
-          <button type="button" className={styles.active} aria-pressed onClick={toggleKeepInView}>
-            in view: {keptName}
+        {steady && (
+          <Tooltip
+            title="Follows the way of the camera without its shake, in place of holding still (Shift Y)"
+            mouseEnterDelay={0.6}
+          >
+            <button
+              type="button"
+              className={view.isSteadySmooth ? styles.active : styles.choice}
+              aria-pressed={view.isSteadySmooth}
+              onClick={() => setView({ isSteadySmooth: !view.isSteadySmooth })}
+            >
+              on rails
+            </button>
+          </Tooltip>
+        )}
+        {keptName && (
+          <Tooltip title="The view goes along with it; click to let it go (Alt Y)" mouseEnterDelay={0.6}>
+            <button type="button" className={styles.active} aria-pressed onClick={toggleKeepInView}>
+              <Named what="in view" name={keptName} />
+            </button>
+          </Tooltip>
+        )}
+        {view.solo.length > 0 && (
+          <button
+            type="button"
+            className={styles.active}
+            aria-pressed
+            title="Only these Parts are shown; click to show all (Alt H)"
+            onClick={() => setView({ solo: [] })}
+          >
+            {view.solo.length === 1 ? 'alone' : `${view.solo.length} alone`}
+          </button>
+        )}
+        <OnionControls />
+        <Tooltip title="The selected outlines where the shutter opens and closes (Alt M)" mouseEnterDelay={0.6}>
+          <button
+            type="button"
+            className={view.showsShutter ? styles.active : styles.choice}
+            aria-pressed={view.showsShutter}
+            onClick={() => setView({ showsShutter: !view.showsShutter })}
+          >
+            Shutter
           </button>
         </Tooltip>
-      )}
-      {view.solo.length > 0 && (
-        <button
-          type="button"
-          className={styles.active}
-          aria-pressed
-          title="Only these Parts are shown; click to show all (Alt H)"
-          onClick={() => setView({ solo: [] })}
-        >
-          {view.solo.length === 1 ? 'alone' : `${view.solo.length} alone`}
-        </button>
-      )}
-      <OnionControls />
-      <Tooltip title="The selected outlines where the shutter opens and closes (Alt M)" mouseEnterDelay={0.6}>
-        <button
-          type="button"
-          className={view.showsShutter ? styles.active : styles.choice}
-          aria-pressed={view.showsShutter}
-          onClick={() => setView({ showsShutter: !view.showsShutter })}
-        >
-          Shutter
-        </button>
-      </Tooltip>
-      <LineLook />
-      {view.compared && (
-        <button
-          type="button"
-          className={styles.active}
-          aria-pressed
-          title="Outlines of another state of the shot; click to take them away"
-          onClick={() => setView({ compared: null })}
-        >
-          {view.compared.name}
-        </button>
-      )}
-      <span className={styles.gap} />
+        <LineLook />
+        {view.compared && (
+          <button
+            type="button"
+            className={styles.active}
+            aria-pressed
+            title="Outlines of another state of the shot; click to take them away"
+            onClick={() => setView({ compared: null })}
+          >
+            <span className={styles.name}>{view.compared.name}</span>
+          </button>
+        )}
+      </div>
       <CacheMeter />
       <Tooltip title="Fit (F), one to one (Z)" mouseEnterDelay={0.6}>
         <button type="button" className={styles.choice} onClick={() => viewer()?.fit()}>
@@ -165,6 +166,15 @@ export function ViewStrip() {
         </button>
       </Tooltip>
     </div>
+  )
+}
+
+/** A choice and what it is about, which may have a long name. */
+function Named({ what, name }: { what: string; name: string }) {
+  return (
+    <>
+      {what}: <span className={styles.name}>{name}</span>
+    </>
   )
 }
 
