@@ -82,6 +82,7 @@ test('no main screen has a serious fault for those who use other senses or other
   await expect(page.getByLabel('Find an act')).toBeVisible()
   await expectNoFinding(page, 'sheet of keys')
   await artist.key('Escape')
+  await expect(page.getByLabel('Find an act')).toBeHidden()
   await artist.key('Shift+H')
   await expect(page.getByLabel('Edits, newest first')).toBeVisible()
   await expectNoFinding(page, 'History')

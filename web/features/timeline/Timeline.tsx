@@ -75,13 +75,14 @@ function Threads() {
     const ratio = Math.min(2, window.devicePixelRatio || 1)
     const thumbnails = new Map<number, ImageBitmap>()
     let scheduled = 0
+    let isOver = false
     let drawn: TimelinePicture | null = null
     let drawnScroll = 0
     // Measured when it changes: read in every frame, it would have the page laid out once more.
     let size = sizeOf(element)
     let playheadX = NaN
     const paint = () => {
-      if (scheduled) return
+      if (scheduled || isOver) return
       scheduled = requestAnimationFrame(() => {
         scheduled = 0
         const state = useShot.getState()
@@ -106,7 +107,7 @@ function Threads() {
       element.width = Math.max(1, Math.round(size.width * ratio))
       element.height = Math.max(1, Math.round(size.height * ratio))
       repaintAll()
-      void loadThumbnails(info, layoutOf(size, info), thumbnails, repaintAll)
+      void loadThumbnails(info, layoutOf(size, info), thumbnails, repaintAll, () => !isOver)
     }
     const wheel = (event: WheelEvent) => {
       event.preventDefault()
@@ -120,7 +121,7 @@ function Threads() {
     const observer = new ResizeObserver(resize)
     observer.observe(element)
     const loadMore = (now: ShotState, before: ShotState) => {
-      if (now.readStretches !== before.readStretches) void loadThumbnails(info, layoutOf(size, info), thumbnails, repaintAll) // prettier-ignore
+      if (now.readStretches !== before.readStretches) void loadThumbnails(info, layoutOf(size, info), thumbnails, repaintAll, () => !isOver) // prettier-ignore
     }
     const stops = [
       useShot.subscribe(paint),
@@ -129,6 +130,7 @@ function Threads() {
     ]
     void document.fonts.ready.then(repaintAll)
     return () => {
+      isOver = true
       observer.disconnect()
       element.removeEventListener('wheel', wheel)
       stops.forEach((stop) => stop())
@@ -310,12 +312,14 @@ async function loadThumbnails(
   layout: TimelineLayout,
   thumbnails: Map<number, ImageBitmap>,
   paint: () => void,
+  isWanted: () => boolean,
 ) {
   const wanted = new Set(thumbnailSlots(layout, pictureAspect(info)).map(({ frame }) => frame))
   for (const frame of [...thumbnails.keys()]) if (!wanted.has(frame)) thumbnails.delete(frame)
   for (const frame of wanted) {
     if (thumbnails.has(frame) || !isRead(frame, useShot.getState().readStretches)) continue
     const thumbnail = await thumbnailOf(info.id, frame).catch(() => null)
+    if (!isWanted()) return
     if (!thumbnail) continue
     thumbnails.set(frame, thumbnail)
     paint()
