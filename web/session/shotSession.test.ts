@@ -229,6 +229,16 @@ describe('edits of an open shot', () => {
     expect([server.log.length, store.rows.size]).toEqual([1, 0])
   })
 
+  it('that were answered though the log could not be read then are taken from it the next time, without the feed', async () => {
+    const one = await opened()
+    const batchesSince = vi.spyOn(server, 'batchesSince').mockRejectedValueOnce(new TypeError('terminated'))
+    one.edit('name', named('coat', 'cloak'))
+    await settled()
+    expect([server.log.length, store.rows.size, one.settledAt]).toEqual([1, 0, null])
+    await vi.advanceTimersByTimeAsync(5000)
+    expect([lastState(), one.settledAt, batchesSince.mock.calls.length]).toEqual(['saved 0', 1, 2])
+  })
+
   it('a server error is tried again as well', async () => {
     const one = await opened()
     server.instead = () => Promise.reject(new ApiProblem(503, 'database-away', 'The database cannot be reached'))

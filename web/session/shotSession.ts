@@ -288,9 +288,15 @@ export class ShotSession {
     if (this.sending || !this.isOpen || this.stopped !== null) return
     this.sending = true
     try {
-      for (;;) {
+      while (this.replica.pending.length > 0) {
         const batches = this.unanswered().slice(0, this.atOnce)
-        if (batches.length === 0) break
+        if (batches.length === 0) {
+          // Answered the last time, when the log could not be read.
+          this.take(await this.server.batchesSince(this.replica.sequence))
+          // An edit may have been made meanwhile; what the log still lacks the feed will bring.
+          if (this.unanswered().length === 0) break
+          continue
+        }
         this.publishSaveState('saving')
         const answers = await this.submitted(batches)
         if (!answers) continue
