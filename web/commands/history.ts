@@ -1,6 +1,6 @@
 import { selectionCopied, documentRestored, objectAdded, partsPasted } from '@tender-lasso/core/edits'
 import { findObject, newId, type HistoryEntry, type RotoDocument, type Version } from '@tender-lasso/core/document'
-import { api, wordsOf, edit, shotSession } from '../session'
+import { api, wordsOf, edit, shotSession, whileOpen } from '../session'
 import { say, select, setView, useShot } from '../store'
 
 const get = useShot.getState
@@ -18,16 +18,17 @@ const MOST_KNOWN = 6
 async function documentAt(sequence: number): Promise<RotoDocument | null> {
   const session = shotSession()
   if (!session) return null
+  const isOpen = whileOpen()
   const name = `${session.shotId}/${sequence}`
   try {
     const document = known.get(name) ?? (await session.documentAt(sequence))
     // The moment of a shot that was left meanwhile is not for the one that is open now.
-    if (shotSession() !== session) return null
+    if (!isOpen()) return null
     known.set(name, document)
     if (known.size > MOST_KNOWN) known.delete(known.keys().next().value!)
     return document
   } catch (error) {
-    if (shotSession() === session) say('bad', `That moment cannot be opened: ${wordsOf(error)}`)
+    if (isOpen()) say('bad', `That moment cannot be opened: ${wordsOf(error)}`)
     return null
   }
 }

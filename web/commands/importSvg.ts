@@ -5,6 +5,7 @@ import { isSmoothPoint } from '@tender-lasso/core/spline'
 import type { PathOutline } from '@tender-lasso/formats/svg'
 import { wordsOf, edit, whileOpen } from '../session'
 import { newPart } from './newObjects'
+import { takeFromFile } from './textIn'
 import { say, select, useShot, selectedPart, type ShotState } from '../store'
 import { counted } from '../words/counted'
 
@@ -17,11 +18,7 @@ export type PastedOnto = Pick<ShotState, 'frame' | 'selection'>
 /** True for text that could be an SVG document or a path. */
 export const looksLikeSvg = (text: string) => /^\s*([mM][\s\d.,+-]|<\?xml|<svg|<!DOCTYPE svg)/.test(text)
 
-export async function importSvgFile(file: File): Promise<void> {
-  const isOpen = whileOpen()
-  const text = await file.text().catch((error: unknown) => say('bad', `${file.name} cannot be read: ${wordsOf(error)}`))
-  if (typeof text === 'string' && isOpen()) await importSvg(text)
-}
+export const importSvgFile = (file: File) => takeFromFile(file, (text) => importSvg(text))
 
 /** Outlines of an SVG as shapes with a key on this frame: in the selected Part, or in a new one. One unit is a pixel. */
 export async function importSvg(text: string, onto?: PastedOnto): Promise<void> {

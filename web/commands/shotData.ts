@@ -3,7 +3,8 @@ import { shotTaken } from '@tender-lasso/core/edits'
 import { objectsOfParts } from '@tender-lasso/core/handoff'
 import { readShotData, shotDataText } from '@tender-lasso/formats/shotData'
 import { say, useShot } from '../store'
-import { edit, whileOpen, wordsOf } from '../session'
+import { edit, wordsOf } from '../session'
+import { takeFromClipboard } from './textIn'
 import { putOnClipboard, saveAsFile } from './textOut'
 import { counted } from '../words/counted'
 
@@ -41,13 +42,4 @@ export function takeShotData(text: string) {
   }
 }
 
-export async function pasteShotData() {
-  const isOpen = whileOpen()
-  let text: string
-  try {
-    text = await navigator.clipboard.readText()
-  } catch {
-    return say('doubtful', 'The browser does not let the clipboard be read: open it as a file')
-  }
-  if (isOpen()) takeShotData(text)
-}
+export const pasteShotData = () => takeFromClipboard(takeShotData)

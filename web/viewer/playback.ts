@@ -29,7 +29,9 @@ function startPlayback(): () => void {
   void cache.fetchAhead(ahead, () => !isStopped)
   const holdClock = (now: number) => (startTime = now - shownStep * frameMs)
   // A page out of sight shows no frames: that it did not is no fault, and it goes on where it was.
-  const seenAgain = () => void (document.hidden || holdClock(performance.now()))
+  const seenAgain = () => {
+    if (!document.hidden) holdClock(performance.now())
+  }
   document.addEventListener('visibilitychange', seenAgain)
   const tick = (now: number) => {
     if (isStopped) return

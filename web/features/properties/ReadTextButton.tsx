@@ -2,8 +2,7 @@
 
 import { useRef } from 'react'
 import { Button } from 'antd'
-import { whileOpen, wordsOf } from '../../session'
-import { say } from '../../store'
+import { takeFromFile } from '../../commands'
 
 interface ReadTextButtonProps {
   /** What stands on the button. */
@@ -32,11 +31,7 @@ export function ReadTextButton({ words, title, label, accept, onText }: ReadText
         onChange={({ target }) => {
           const chosen = target.files?.[0]
           target.value = ''
-          const isOpen = whileOpen()
-          chosen?.text().then(
-            (text) => isOpen() && onText(text),
-            (error: unknown) => say('bad', `${chosen.name} cannot be read: ${wordsOf(error)}`),
-          )
+          if (chosen) void takeFromFile(chosen, onText)
         }}
       />
     </>

@@ -45,17 +45,13 @@ export function ViewStrip() {
           </Tooltip>
         ))}
         {view.mode === 'fill' && (
-          <span className={styles.few}>
-            <NumberField
-              label="Opacity of the fill"
-              value={Math.round(view.fillOpacity * 100)}
-              unit="%"
-              min={0}
-              max={100}
-              step={1}
-              onCommit={(percent) => setView({ fillOpacity: percent / 100 })}
-            />
-          </span>
+          <Opacity
+            label="Opacity of the fill"
+            share={view.fillOpacity}
+            leastPercent={0}
+            step={1}
+            onCommit={(fillOpacity) => setView({ fillOpacity })}
+          />
         )}
         {view.mode === 'cutout' && <GroundChoice />}
         <span className={styles.rule} />
@@ -169,6 +165,31 @@ export function ViewStrip() {
   )
 }
 
+interface OpacityProps {
+  label: string
+  /** 0 to 1; shown and typed as percent. */
+  share: number
+  leastPercent: number
+  step: number
+  onCommit(share: number): void
+}
+
+function Opacity({ label, share, leastPercent, step, onCommit }: OpacityProps) {
+  return (
+    <span className={styles.few}>
+      <NumberField
+        label={label}
+        value={Math.round(share * 100)}
+        unit="%"
+        min={leastPercent}
+        max={100}
+        step={step}
+        onCommit={(percent) => onCommit(percent / 100)}
+      />
+    </span>
+  )
+}
+
 /** A choice and what it is about, which may have a long name. */
 function Named({ what, name }: { what: string; name: string }) {
   return (
@@ -214,17 +235,13 @@ function OnionControls() {
           >
             {onion.by}
           </button>
-          <span className={styles.few}>
-            <NumberField
-              label="Opacity of the onion skin"
-              value={Math.round(onion.opacity * 100)}
-              unit="%"
-              min={10}
-              max={100}
-              step={5}
-              onCommit={(percent) => set({ opacity: percent / 100 })}
-            />
-          </span>
+          <Opacity
+            label="Opacity of the onion skin"
+            share={onion.opacity}
+            leastPercent={10}
+            step={5}
+            onCommit={(opacity) => set({ opacity })}
+          />
         </>
       )}
     </>

@@ -11,9 +11,15 @@ import {
   trackDataSettingsSchema,
   type TrackDataSettings,
 } from '@tender-lasso/formats/trackData'
-import { whileOpen } from '../../session'
 import { mainTrackId, say, settingsStorage, useShot } from '../../store'
-import { putOnClipboard, quadrilateralsOf, saveAsFile, takeTrackData, trackDataFor } from '../../commands'
+import {
+  putOnClipboard,
+  quadrilateralsOf,
+  saveAsFile,
+  takeFromClipboard,
+  takeTrackData,
+  trackDataFor,
+} from '../../commands'
 import { NumberField } from '../properties/NumberField'
 import { ReadTextButton } from '../properties/ReadTextButton'
 import { Row } from '../properties/Row'
@@ -78,15 +84,6 @@ export function TrackDataSection() {
     const words = text('csv')
     if (words === null) return
     await putOnClipboard(words, track!.name)
-  }
-  const paste = async () => {
-    const isOpen = whileOpen()
-    try {
-      const text = await navigator.clipboard.readText()
-      if (isOpen()) takeTrackData(text)
-    } catch {
-      say('doubtful', 'The browser does not let the clipboard be read: open it as a file')
-    }
   }
   return (
     <>
@@ -164,7 +161,7 @@ export function TrackDataSection() {
           accept=".csv,.json,text/csv,application/json"
           onText={takeTrackData}
         />
-        <Button size="small" onClick={() => void paste()}>
+        <Button size="small" onClick={() => void takeFromClipboard(takeTrackData)}>
           Paste
         </Button>
       </div>
